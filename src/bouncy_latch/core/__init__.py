@@ -1,0 +1,1 @@
+"""Everything that computes; no interface library is imported from here on down."""

@@ -1,0 +1,1 @@
+"""Printable details that several mechanism kinds are made of: pivots, knuckles."""

@@ -1,0 +1,96 @@
+"""The shape of one hinge knuckle seen along its axis: barrel, tangent web, and the relief the other leaf needs.
+
+Plane coordinates (u, v) have the axis at the origin, u across the fold and v up; the knuckle's own wall is at u < 0.
+Extruding along x and mirroring gives the other side's knuckles. Lengths mm, angles rad.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from bouncy_latch.core.solids import outline, tree
+
+
+@dataclass(frozen=True)
+class KnuckleShape:
+    """Section of a knuckle.
+
+    Attributes:
+        radius: barrel radius.
+        fold_gap: distance between the two walls, both sides of the fold plane.
+        wall: thickness of the wall that carries the knuckle.
+        axis_height: height of the axis above the bed.
+        slope: underside of the web, from vertical.
+        gap: clearance to the other leaf.
+        bevel: how far the wall's face leans back under the axis, for travel beyond flat.
+    """
+
+    radius: float
+    fold_gap: float
+    wall: float
+    axis_height: float
+    slope: float
+    gap: float
+    bevel: float = 0.0
+
+    @property
+    def tangent(self) -> tuple[float, float]:
+        """Where the web's underside touches the barrel."""
+        return self.radius * math.cos(self.slope), -self.radius * math.sin(self.slope)
+
+    def face_u(self, v: float) -> float:
+        """Return u of the own wall's face at height v: upright, or leaning back by the bevel below the axis."""
+        leaned = (v * math.sin(self.bevel) - self.fold_gap / 2) / math.cos(self.bevel)
+        return min(-self.fold_gap / 2, leaned)
+
+    @property
+    def foot(self) -> tuple[float, float]:
+        """Where the web's underside meets the wall's face, or the bed if that comes first."""
+        u0, v0 = self.tangent
+        bed = -self.axis_height
+        low, high = bed, v0
+        # Underside at height v; the crossing with the face is unique because the web leans more than the bevel.
+        def clear(v: float) -> float:
+            return u0 + (v - v0) * math.tan(self.slope) - self.face_u(v)
+
+        if clear(low) >= 0:
+            return u0 + (bed - v0) * math.tan(self.slope), bed
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (middle, high) if clear(middle) < 0 else (low, middle)
+        return self.face_u(high), high
+
+    @property
+    def sweep_radius(self) -> float:
+        """Furthest point of barrel and web from the axis."""
+        return max(self.radius, math.hypot(*self.foot))
+
+    def solid(self, length: float) -> tree.Solid:
+        """Return barrel and web from x = 0 to ``length``, in (x, y, z) with the axis at y = 0, z = axis height."""
+        foot_u, foot_v = self.foot
+        back = min(-(self.fold_gap / 2 + min(self.wall, self.radius)), self.face_u(foot_v) - 0.4)
+        web = outline.polygon([self.tangent, (0.0, 0.0), (back, 0.0), (back, foot_v), (foot_u, foot_v)])
+        return self._laid(tree.cylinder(self.radius, length), length) + self._prism(web, length)
+
+    def relief(self, length: float, travel_beyond: float) -> tree.Solid:
+        """Return what the other leaf (at u > 0) must leave free over ``length``, from x = 0."""
+        clear = self.radius + self.gap
+        if travel_beyond > 0:
+            return self._laid(tree.cylinder(max(clear, self.sweep_radius + self.gap), length), length)
+        touch = (clear * math.cos(self.slope), -clear * math.sin(self.slope))
+        low = touch[1] - touch[0] / math.tan(self.slope)
+        zone = outline.polygon([touch, (0.0, 0.0), (0.0, low)])
+        return self._laid(tree.cylinder(clear, length), length) + self._prism(zone, length)
+
+    def fold_bevel(self, x0: float, x1: float) -> tree.Solid:
+        """Return the wedge cut from the own leaf under the axis so that it can turn beyond flat."""
+        bed = -self.axis_height - 1.0
+        wedge = outline.polygon([(0.0, 0.0), (self.face_u(0.0), 0.0), (self.face_u(bed), bed), (0.0, bed)])
+        return self._prism(wedge, x1 - x0).move(x=x0)
+
+    def _laid(self, solid: tree.Solid, length: float) -> tree.Solid:
+        return tree.along_x(solid, z=self.axis_height)
+
+    def _prism(self, section: outline.Outline, length: float) -> tree.Solid:
+        return tree.along_x(tree.Extrude(section, length), z=self.axis_height)

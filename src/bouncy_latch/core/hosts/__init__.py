@@ -1,0 +1,1 @@
+"""Bodies that mechanisms are built into: plain leaves, boxes from an outline, chains."""

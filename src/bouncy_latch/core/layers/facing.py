@@ -1,0 +1,168 @@
+"""Weld prediction from facing surfaces: the quick road, good for every frame of a drag.
+
+A mechanism declares which surfaces of two bodies face each other, how far apart and how tilted; this module says how much
+of them welds, which moment breaks that, and the chance of each outcome. The slow road, which slices the real solids, is
+:mod:`bouncy_latch.core.layers.predict`; tests hold the two against each other.
+
+Geometry, for a surface tilted θ from vertical at normal clearance c, layer height h, growth g (mm per side): in the layer
+plane the gap is c/cos θ while each layer steps h·tan θ, so one body is laid on the other where h·sin θ + 2g·cos θ > c, and
+both touch within a layer where 2g·cos θ > c.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.special import ndtr
+
+from bouncy_latch.core.process.profile import Process
+
+Array = npt.NDArray[np.float64]
+
+OUTCOMES = ("welded", "needs a tool", "frees by hand", "free", "rattles")
+"""What can become of a print-in-place joint, in order of freedom."""
+
+UNFELT = 4.0
+"""Moment below which nobody notices a weld, N·mm (common practice, no source)."""
+RATTLE_GAP = 0.5
+"""Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
+_NODES = 25
+_EDGE_SD = 0.03
+
+
+@dataclass(frozen=True)
+class Facing:
+    """A pair of facing surfaces of two bodies that must come apart.
+
+    Attributes:
+        name: what the user calls the place.
+        area: area of the pair, mm².
+        tilt: rad from vertical (0 a wall, π/2 a ceiling).
+        gap: clearance between the drawn surfaces, normal to them, mm.
+        lever: arm of a weld there about the mechanism's axis, mm.
+        stays: whether the surfaces face each other throughout the motion, so that play is measured there.
+    """
+
+    name: str
+    area: float
+    tilt: float
+    gap: float
+    lever: float
+    stays: bool = True
+
+
+@dataclass(frozen=True)
+class Strength:
+    """What is available to break a weld about the mechanism's freedom, all N·mm."""
+
+    hand: float
+    tool: float
+    part: float
+
+
+@dataclass(frozen=True)
+class Freeing:
+    """The outcome of printing a joint in place.
+
+    Attributes:
+        chances: probability of each of :data:`OUTCOMES`.
+        breakaway: expected moment to break it free at the mean growth, N·mm.
+        weld_area: expected weld area at the mean growth, mm².
+        printed_gap: least clearance per side that is left at the mean growth, mm.
+        strength: what the moment is compared with.
+    """
+
+    chances: tuple[float, ...]
+    breakaway: float
+    weld_area: float
+    printed_gap: float
+    strength: Strength
+
+    @property
+    def outcome(self) -> str:
+        """The likeliest outcome; the less free of two equal ones."""
+        return OUTCOMES[int(np.argmax(self.chances))]
+
+    @property
+    def by_hand(self) -> float:
+        """Chance that it frees by hand or better."""
+        return float(sum(self.chances[2:]))
+
+    @property
+    def good(self) -> float:
+        """Chance that it frees by hand or is free, without rattling."""
+        return self.chances[2] + self.chances[3]
+
+
+def contact_gap(tilt: float, layer_height: float, growth: float) -> float:
+    """Return the clearance c* below which one body is laid on the other: h·sin θ + 2g·cos θ, mm."""
+    return layer_height * math.sin(tilt) + 2.0 * growth * math.cos(tilt)
+
+
+def worst_contact_gap(tilts: Sequence[float], layer_height: float, growth: float) -> float:
+    """Return the greatest c* over several tilts (rad), mm."""
+    return max(contact_gap(tilt, layer_height, growth) for tilt in tilts)
+
+
+def _expected_overlap(mean: Array, sd: Array) -> Array:
+    """Mean of the positive part of a normal variable."""
+    z = mean / sd
+    positive: Array = mean * ndtr(z) + sd * np.exp(-0.5 * z**2) / math.sqrt(2 * math.pi)
+    return positive
+
+
+def weld_areas(faces: Sequence[Facing], process: Process, growth: Array) -> tuple[Array, Array]:
+    """Return the expected stacked and side weld areas, each shape (faces, growths), mm².
+
+    Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known.
+    """
+    area, tilt, gap = (np.array([getattr(f, name) for f in faces])[:, None] for name in ("area", "tilt", "gap"))
+    h, noise = process.layer_height, max(process.edge_noise, 1e-4)
+    sine, cosine = np.sin(tilt), np.cos(tilt)
+    # Two facing edges waver independently, each by the edge noise.
+    sd = math.sqrt(2.0) * noise * np.maximum(cosine, 0.05)
+    side = area * cosine * ndtr((2 * growth * cosine - gap) / sd)
+    overlap = _expected_overlap(h * sine + 2 * growth * cosine - gap, sd) / h
+    return area * np.minimum(sine, overlap), side
+
+
+def growth_nodes(process: Process) -> tuple[Array, Array]:
+    """Return growth values (mm per side) and their weights, both (n,), standing for the process's spread."""
+    if process.growth.sd == 0:
+        return np.array([process.growth.mean]), np.array([1.0])
+    z, weights = np.polynomial.hermite_e.hermegauss(_NODES)
+    return process.growth.mean + process.growth.sd * z, weights / weights.sum()
+
+
+def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Freeing:
+    """Return the chances of each outcome for joints made of ``faces`` on ``process``."""
+    nodes, weights = growth_nodes(process)
+    growth = np.append(nodes, process.growth.mean)
+    stacked, side = weld_areas(faces, process, growth)
+    lever = np.array([f.lever for f in faces])[:, None]
+    moments = ((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0)
+    least = min(f.gap for f in faces if f.stays)
+    tool = min(strength.tool, strength.part)
+    hand = min(strength.hand, 0.999 * tool)
+
+    log_moment = np.log(np.maximum(moments[:-1], 1e-9))
+    spread = max(process.bond_spread, 0.02)
+
+    def below(limit: float) -> float:
+        return float(weights @ ndtr((math.log(limit) - log_moment) / spread))
+
+    unfelt, by_hand, by_tool = below(UNFELT), below(hand), below(tool)
+    loose = float(weights @ ndtr((least - 2 * nodes - RATTLE_GAP) / _EDGE_SD))
+    rattles = min(unfelt, loose)
+    chances = (1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles)
+    return Freeing(
+        chances=tuple(min(1.0, max(0.0, c)) for c in chances),
+        breakaway=float(moments[-1]),
+        weld_area=float(stacked[:, -1].sum() + side[:, -1].sum()),
+        printed_gap=least - 2 * process.growth.mean,
+        strength=strength,
+    )

@@ -1,0 +1,250 @@
+"""What a mechanism kind owes and what it gets in return.
+
+A kind is a parameter model and one function, ``solve(params, process) -> Solution``. Everything else (shelf card, sheet,
+rulers, verdicts, motion, test piece, exports, command line, docs page, common tests) reads the records below.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from bouncy_latch.core.layers.facing import Facing, Freeing
+from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import tree
+
+OK, LOOK, STOP = "ok", "look", "stop"
+SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
+
+
+@dataclass(frozen=True)
+class Derived:
+    """A number worked out: value with unit, the formula in words and symbols, and where its inputs came from."""
+
+    name: str
+    label: str
+    value: float
+    unit: str
+    formula: str
+    source: str
+
+
+@dataclass(frozen=True)
+class Check:
+    """One verdict as data.
+
+    Attributes:
+        value: the measured or computed figure.
+        limit: what it should reach; beyond it the verdict is *look*.
+        stop: beyond this the verdict is *stop*; None when it never stops the print.
+        least: whether the limit is a least (True) or a most (False).
+        why: one sentence.
+        mend: names of parameters that could mend it, likeliest first.
+        printer: whether it depends on the printer's accuracy and so bounds the print window.
+    """
+
+    id: str
+    label: str
+    value: float
+    limit: float
+    unit: str
+    why: str
+    least: bool = True
+    stop: float | None = None
+    mend: tuple[str, ...] = ()
+    printer: bool = False
+    place: tuple[float, float, float] | None = None
+
+    @property
+    def margin(self) -> float:
+        """Distance to the limit, positive when it holds."""
+        return self.value - self.limit if self.least else self.limit - self.value
+
+    @property
+    def verdict(self) -> str:
+        """``ok``, ``look`` or ``stop``."""
+        if self.margin >= -1e-9:
+            return OK
+        if self.stop is None:
+            return LOOK
+        past = self.value < self.stop - 1e-9 if self.least else self.value > self.stop + 1e-9
+        return STOP if past else LOOK
+
+
+@dataclass(frozen=True)
+class HostOps:
+    """What a mechanism adds to and cuts from one host body; the part is (host + adds) − cuts."""
+
+    host: str
+    add: tree.Solid | None
+    cut: tree.Solid | None
+
+
+@dataclass(frozen=True)
+class Host:
+    """A body a mechanism is built into, or a loose one (roller, pin) when ``loose``."""
+
+    name: str
+    label: str
+    solid: tree.Solid
+    loose: bool = False
+
+
+@dataclass(frozen=True)
+class Hardware:
+    """A bought part that goes in: nut, screw, pin."""
+
+    name: str
+    count: int
+    note: str
+
+
+@dataclass(frozen=True)
+class Motion:
+    """The mechanism's freedom.
+
+    Attributes:
+        label: what the user does ("Swing").
+        unit: ``°`` or ``mm``.
+        low, high: range of the freedom, in that unit; ``rest`` is the value in print pose.
+        pose: from a value to the rigid transform of every body that moves, by body name.
+        pair: the two bodies that move against each other (body names).
+        closed: the value at which it is shut.
+        swept: places the moving pair by user words, from a point (mm, print pose of the first body).
+    """
+
+    label: str
+    unit: str
+    low: float
+    high: float
+    rest: float
+    pose: Callable[[float], dict[str, tree.Matrix]]
+    pair: tuple[str, str]
+    closed: float
+    place_name: Callable[[tuple[float, float, float]], str]
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """The one number that matters, as a scale: which parameter it drives and over what range (mm, N, …)."""
+
+    id: str
+    label: str
+    param: str
+    low: float
+    high: float
+    unit: str
+    about: str
+
+
+@dataclass(frozen=True)
+class Callout:
+    """A dimension shown in the 3-D view: two points (mm, print pose) and its text."""
+
+    label: str
+    start: tuple[float, float, float]
+    end: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Play:
+    """Free movement left after printing, each ± mm about the middle, and the angle (rad) that tilt allows."""
+
+    axial: float
+    radial: float
+    tilt: float
+    edge: float
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand."""
+
+    kind: str
+    params: Params
+    process: Process
+    derived: tuple[Derived, ...]
+    checks: tuple[Check, ...]
+    faces: tuple[Facing, ...]
+    freeing: Freeing
+    play: Play
+    rulers: tuple[Ruler, ...]
+    motion: Motion
+    build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]] = field(repr=False, compare=False)
+    hardware: tuple[Hardware, ...] = ()
+    callouts: tuple[Callout, ...] = ()
+    region: tuple[float, float, float, float, float, float] | None = None
+
+    def value(self, name: str) -> float:
+        """Return a derived number by name."""
+        return next(d.value for d in self.derived if d.name == name)
+
+    def check(self, check_id: str) -> Check:
+        """Return a check by id."""
+        return next(c for c in self.checks if c.id == check_id)
+
+    @cached_property
+    def bodies(self) -> dict[str, tree.Solid]:
+        """The finished parts in print pose by body name: (host + all adds) − all cuts."""
+        hosts, operations = self.build()
+        parts: dict[str, tree.Solid] = {}
+        for host in hosts:
+            adds = [op.add for op in operations if op.host == host.name and op.add is not None]
+            cuts = [op.cut for op in operations if op.host == host.name and op.cut is not None]
+            parts[host.name] = tree.difference(tree.union([host.solid, *adds]), cuts)
+        return parts
+
+    @cached_property
+    def body_labels(self) -> dict[str, str]:
+        """What the user calls each body."""
+        return {host.name: host.label for host in self.build()[0]}
+
+
+@dataclass(frozen=True)
+class Question:
+    """A question of the brief and the parameters that answer it."""
+
+    text: str
+    params: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A registered mechanism kind.
+
+    Attributes:
+        id: script name.
+        title: name on the shelf.
+        summary: one sentence saying what it is for.
+        params: its parameter model.
+        solve: pure function from parameters and the effective process to a solution.
+        questions: the brief, in order.
+        ruler_param: the parameter of the main ruler.
+        recommend: the parameter that is recommended for the aim.
+        test_piece: parameter changes that put the mechanism on minimal hosts.
+        cautions: what can hurt, in place.
+    """
+
+    id: str
+    title: str
+    summary: str
+    params: type[Params]
+    solve: Callable[[Any, Process], Solution]
+    questions: tuple[Question, ...]
+    recommend: str
+    test_piece: dict[str, Any]
+    cautions: tuple[str, ...] = ()
+
+
+def worst(checks: Sequence[Check]) -> str:
+    """Return the gravest verdict among checks."""
+    return max((c.verdict for c in checks), key=lambda v: SEVERITY[v], default=OK)
+
+
+def degrees(angle: float) -> float:
+    """Return rad as degrees, for figures that are shown."""
+    return math.degrees(angle)

@@ -1,0 +1,45 @@
+"""Finds mechanism kinds by scanning this package: a new module with a ``KIND`` is a new kind, nothing else to edit."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from functools import cache
+
+from bouncy_latch.core import mechanisms
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.mechanisms.contract import Kind
+
+_SHARED = {"contract", "fields", "registry"}
+
+
+@cache
+def kinds() -> dict[str, Kind]:
+    """Return all kinds by id.
+
+    Raises:
+        RuntimeError: when a module lacks ``KIND`` or two kinds share an id (a mistake in the source).
+    """
+    found: dict[str, Kind] = {}
+    for module in pkgutil.iter_modules(mechanisms.__path__):
+        if module.name in _SHARED:
+            continue
+        kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{module.name}"), "KIND", None)
+        if not isinstance(kind, Kind) or kind.id in found:
+            message = f"mechanisms/{module.name}.py must define KIND with an id of its own"
+            raise RuntimeError(message)
+        found[kind.id] = kind
+    return found
+
+
+def kind(kind_id: str) -> Kind:
+    """Return a kind by id.
+
+    Raises:
+        ParamError: when there is none, naming those there are.
+    """
+    try:
+        return kinds()[kind_id]
+    except KeyError:
+        raise ParamError(f"there is no mechanism kind '{kind_id}'; known are {', '.join(kinds())}",
+                         field="kind", value=kind_id) from None

@@ -1,0 +1,46 @@
+"""The population of printers, for designs that must work on anyone's machine.
+
+All values: common practice, no source. They are a prior, wide on purpose.
+"""
+
+from __future__ import annotations
+
+import math
+
+from bouncy_latch.core.process.profile import Policy, Process, Spread
+
+GROWTH = Spread(mean=0.06, sd=0.06)
+EDGE_NOISE = 0.04
+ELEPHANT_FOOT = Spread(mean=0.2, sd=0.1)
+HOLE_TERM = Spread(mean=0.08, sd=0.04)
+SHRINKAGE = Spread(mean=0.3, sd=0.25)
+SAG = Spread(mean=0.5, sd=0.25)
+BOND_SPREAD = 0.6
+
+
+def effective(process: Process, policy: Policy) -> Process:
+    """Return the process a design is judged by: the user's own, or the population at the same layer height and lines."""
+    if policy is Policy.MINE:
+        return process
+    return process.model_copy(update={
+        "growth": GROWTH,
+        "edge_noise": EDGE_NOISE,
+        "elephant_foot": ELEPHANT_FOOT,
+        "hole_term": HOLE_TERM,
+        "shrinkage": SHRINKAGE,
+        "sag": SAG,
+        "bond_spread": math.hypot(process.bond_spread, BOND_SPREAD),
+        "source": "population of printers (common practice)",
+    })
+
+
+def built_in() -> tuple[Process, ...]:
+    """Return the processes every new project starts with: two made-up printers."""
+    return (
+        Process(id="heron-pla-slate-020", printer="Heron", material="PLA", colour="slate",
+                growth=Spread(mean=0.05, sd=0.02), source="example printer, tuned"),
+        Process(id="gannet-petg-kelp-028", printer="Gannet", material="PETG", colour="kelp", layer_height=0.28,
+                first_layer_height=0.3, line_width=0.5, growth=Spread(mean=0.11, sd=0.05), edge_noise=0.05,
+                elephant_foot=Spread(mean=0.28, sd=0.1), shrinkage=Spread(mean=0.35, sd=0.15),
+                source="example printer, sloppy"),
+    )

@@ -1,0 +1,85 @@
+"""A process: printer × material × nozzle × layer height, each printed deviation with a mean and a spread.
+
+*Growth* is how far a printed outline lies outside the drawn one, mm per side. All numbers may be overridden by evidence.
+"""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Policy(StrEnum):
+    """Whose printer the design must work on."""
+
+    MINE = "mine"
+    ANYONE = "anyone"
+
+
+class Spread(BaseModel):
+    """A quantity known with uncertainty: mean and standard deviation in the same unit."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    mean: float
+    sd: Annotated[float, Field(ge=0)]
+
+
+Millimetres = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
+
+
+class Process(BaseModel):
+    """One printer with one material and its settings.
+
+    Attributes:
+        growth: outline growth, mm per side.
+        edge_noise: standard deviation of a printed edge along its path, mm.
+        hole_term: extra shrink of holes, mm per side, halved at 3 mm radius (``hole_shrink``).
+        elephant_foot: extra growth of the first layer, mm per side; it halves with every layer.
+        shrinkage: linear shrinkage, per cent.
+        sag: droop of an unsupported 10 mm bridge, mm.
+        bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
+        bond_spread: standard deviation of the logarithm of that strength.
+        overhang_limit: steepest underside that prints accurately, degrees from vertical.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    id: str
+    printer: str
+    material: str
+    colour: str
+    nozzle: Millimetres = 0.4
+    layer_height: Millimetres = 0.2
+    first_layer_height: Millimetres = 0.2
+    line_width: Millimetres = 0.45
+    loops: Annotated[int, Field(ge=1, le=20)] = 2
+    infill: Annotated[float, Field(ge=0, le=100)] = 15
+    growth: Spread = Spread(mean=0.05, sd=0.02)
+    edge_noise: Annotated[float, Field(ge=0, le=0.5)] = 0.03
+    hole_term: Spread = Spread(mean=0.06, sd=0.02)
+    elephant_foot: Spread = Spread(mean=0.15, sd=0.05)
+    shrinkage: Spread = Spread(mean=0.2, sd=0.1)
+    sag: Spread = Spread(mean=0.3, sd=0.1)
+    bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
+    bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
+    bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
+    overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
+    source: str = "common practice"
+
+    @property
+    def title(self) -> str:
+        """Short name for chips and reports."""
+        return f"{self.printer} {self.nozzle:g} · {self.material} {self.colour} · {self.layer_height:.2f}"
+
+    def with_growth(self, growth: float) -> Process:
+        """Return this process with a known growth (mm per side, no spread)."""
+        return self.model_copy(update={"growth": Spread(mean=growth, sd=0.0)})
+
+    def foot(self, layer: int) -> float:
+        """Return the extra growth of layer ``layer`` (0 = first), mm per side: e_i = e_0 / 2^i."""
+        return self.elephant_foot.mean * 0.5**layer
+
+    def hole_shrink(self, radius: float) -> float:
+        """Return the extra shrink of a hole of ``radius`` mm, mm per side, beyond the growth."""
+        return self.hole_term.mean / (1.0 + max(radius, 0.0) / 3.0)

@@ -1,0 +1,138 @@
+"""The fast evaluator: a solid tree as a watertight triangle mesh (manifold3d).
+
+Every sub-tree is evaluated once and kept in a bounded cache, so a drag that changes one number re-evaluates only the
+nodes above that number.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from typing import Any
+
+import manifold3d
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids.outline import Outline, segments_of_circle
+
+Manifold = manifold3d.Manifold
+Vertices = npt.NDArray[np.float64]
+Triangles = npt.NDArray[np.int64]
+
+CACHE_SIZE = 3000
+SPHERE_SEGMENTS = 72  # facets lie inside the sphere in two directions, so a ball needs more of them than a cylinder
+_cache: OrderedDict[tree.Solid, Any] = OrderedDict()
+
+
+def evaluate(solid: tree.Solid) -> Any:
+    """Return the manifold of a solid tree (mm), from the cache where the same sub-tree was met before."""
+    found = _cache.get(solid)
+    if found is not None:
+        _cache.move_to_end(solid)
+        return found
+    result = _BUILDERS[type(solid)](solid)
+    _cache[solid] = result
+    if len(_cache) > CACHE_SIZE:
+        _cache.popitem(last=False)
+    return result
+
+
+def clear_cache() -> None:
+    """Forget all evaluated sub-trees (for measurements)."""
+    _cache.clear()
+
+
+def arrays(manifold: Any) -> tuple[Vertices, Triangles]:
+    """Return vertices (n, 3) in mm and triangles (m, 3) of a manifold."""
+    mesh = manifold.to_mesh64()
+    return np.asarray(mesh.vert_properties)[:, :3].astype(np.float64), np.asarray(mesh.tri_verts).astype(np.int64)
+
+
+def transformed(manifold: Any, matrix: tree.Matrix) -> Any:
+    """Return the manifold under a rigid 3×4 transform."""
+    return manifold.transform(np.array(matrix, dtype=np.float64).reshape(3, 4))
+
+
+def section(outline: Outline) -> Any:
+    """Return an outline as a manifold cross section."""
+    return manifold3d.CrossSection([outline.points()])
+
+
+def _extrude(solid: tree.Extrude) -> Any:
+    twisted = solid.twist != 0
+    return manifold3d.Manifold.extrude(
+        section(solid.outline), solid.height, solid.steps - 1 if twisted else 0,
+        math.degrees(solid.twist), (solid.taper, solid.taper),
+    )
+
+
+def _loft(solid: tree.Loft) -> Any:
+    bottom: list[tuple[float, float]] = []
+    top: list[tuple[float, float]] = []
+    for low, high in zip(solid.bottom.edges, solid.top.edges, strict=True):
+        count = max(len(low.chords(0.01)), len(high.chords(0.01)))
+        bottom.extend(low.chords(0.01, count))
+        top.extend(high.chords(0.01, count))
+    count = len(bottom)
+    low_ring, high_ring = np.array(bottom), np.array(top)
+    vertices = np.vstack([np.c_[low_ring, np.zeros(count)], np.c_[high_ring, np.full(count, solid.height)]])
+    i = np.arange(count)
+    j = (i + 1) % count
+    walls = np.vstack([np.c_[i, j, j + count], np.c_[i, j + count, i + count]])
+    floor = manifold3d.triangulate([low_ring])[:, ::-1]
+    roof = manifold3d.triangulate([high_ring]) + count
+    faces = np.vstack([walls, floor, roof])
+    return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces.astype(np.uint64)))
+
+
+def _revolve(solid: tree.Revolve) -> Any:
+    _, _, radius, _ = solid.outline.bounds
+    segments = segments_of_circle(radius)
+    return manifold3d.Manifold.revolve(section(solid.outline), segments, math.degrees(solid.angle))
+
+
+def _box(solid: tree.Box) -> Any:
+    size = (solid.x1 - solid.x0, solid.y1 - solid.y0, solid.z1 - solid.z0)
+    return manifold3d.Manifold.cube(size).translate((solid.x0, solid.y0, solid.z0))
+
+
+def _cone(solid: tree.Cone) -> Any:
+    segments = segments_of_circle(max(solid.bottom, solid.top))
+    if solid.bottom == 0:
+        return manifold3d.Manifold.cylinder(solid.height, solid.top, 0, segments).mirror((0, 0, 1)).translate(
+            (0, 0, solid.height))
+    return manifold3d.Manifold.cylinder(solid.height, solid.bottom, solid.top, segments)
+
+
+def _sphere(solid: tree.Sphere) -> Any:
+    return manifold3d.Manifold.sphere(solid.radius, max(SPHERE_SEGMENTS, segments_of_circle(solid.radius)))
+
+
+def _mirrored(solid: tree.Mirrored) -> Any:
+    normal = {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[solid.axis]
+    return evaluate(solid.solid).mirror(normal)
+
+
+def _batch(solids: tuple[tree.Solid, ...], operation: Any) -> Any:
+    return manifold3d.Manifold.batch_boolean([evaluate(s) for s in solids], operation)
+
+
+def _difference(solid: tree.Difference) -> Any:
+    return _batch((solid.solid, *solid.tools), manifold3d.OpType.Subtract)
+
+
+_BUILDERS: dict[type[tree.Solid], Any] = {
+    tree.Extrude: _extrude,
+    tree.Loft: _loft,
+    tree.Revolve: _revolve,
+    tree.Box: _box,
+    tree.Cone: _cone,
+    tree.Sphere: _sphere,
+    tree.Placed: lambda solid: transformed(evaluate(solid.solid), solid.matrix),
+    tree.Mirrored: _mirrored,
+    tree.Union: lambda solid: _batch(solid.solids, manifold3d.OpType.Add),
+    tree.Difference: _difference,
+    tree.Intersection: lambda solid: _batch(solid.solids, manifold3d.OpType.Intersect),
+}

@@ -1,0 +1,210 @@
+"""Solids as an immutable constructive tree.
+
+Nodes only describe; :mod:`mesh` and :mod:`brep` evaluate them. Nodes are frozen and hashable (hashes are kept, so looking
+a large tree up in a cache is cheap), and every operator returns a new node. Lengths mm, angles rad.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, field, fields
+
+from bouncy_latch.core.solids.outline import Outline
+
+Matrix = tuple[float, ...]
+"""Row-major 3×4 rigid transform as 12 numbers."""
+
+IDENTITY: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """Base of all nodes; two nodes are equal when they describe the same construction."""
+
+    _hash: int = field(init=False, repr=False, default=0)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_hash", hash((type(self).__name__, *self._key())))
+
+    def _key(self) -> tuple[object, ...]:
+        return tuple(getattr(self, f.name) for f in fields(self) if f.name != "_hash")
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        if self is other:
+            return True
+        if type(self) is not type(other) or not isinstance(other, Solid) or self._hash != other._hash:
+            return False
+        return self._key() == other._key()
+
+    def __add__(self, other: Solid) -> Solid:
+        """Return the union."""
+        return union([self, other])
+
+    def __sub__(self, other: Solid) -> Solid:
+        """Return this solid less ``other``."""
+        return difference(self, [other])
+
+    def __and__(self, other: Solid) -> Solid:
+        """Return what both share."""
+        return Intersection((self, other))
+
+    def move(self, x: float = 0.0, y: float = 0.0, z: float = 0.0) -> Solid:
+        """Return the solid shifted by (x, y, z) mm."""
+        return self if x == y == z == 0 else Placed(self, (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z))
+
+    def placed(self, matrix: Matrix) -> Solid:
+        """Return the solid under a rigid transform."""
+        return Placed(self, matrix)
+
+    def mirror(self, axis: str) -> Solid:
+        """Return the mirror image in the plane through the origin normal to ``axis`` ('x', 'y' or 'z')."""
+        return Mirrored(self, axis)
+
+
+@dataclass(frozen=True, eq=False)
+class Extrude(Solid):
+    """An outline swept along z from 0 to ``height``.
+
+    ``taper`` scales the top about the origin; ``twist`` (rad) turns the top, in ``steps`` slabs.
+    """
+
+    outline: Outline
+    height: float
+    taper: float = 1.0
+    twist: float = 0.0
+    steps: int = 1
+
+
+@dataclass(frozen=True, eq=False)
+class Loft(Solid):
+    """Straight walls from ``bottom`` at z = 0 to ``top`` at z = ``height``, edge to edge in order."""
+
+    bottom: Outline
+    top: Outline
+    height: float
+
+
+@dataclass(frozen=True, eq=False)
+class Revolve(Solid):
+    """An outline in the (radius, z) half plane turned about z by ``angle`` rad."""
+
+    outline: Outline
+    angle: float = 2 * math.pi
+
+
+@dataclass(frozen=True, eq=False)
+class Box(Solid):
+    """An axis-parallel box between two corners."""
+
+    x0: float
+    y0: float
+    z0: float
+    x1: float
+    y1: float
+    z1: float
+
+
+@dataclass(frozen=True, eq=False)
+class Cone(Solid):
+    """A cone frustum about z from z = 0 (radius ``bottom``) to ``height`` (radius ``top``); equal radii: a cylinder."""
+
+    bottom: float
+    top: float
+    height: float
+
+
+@dataclass(frozen=True, eq=False)
+class Sphere(Solid):
+    """A sphere about the origin."""
+
+    radius: float
+
+
+@dataclass(frozen=True, eq=False)
+class Placed(Solid):
+    """A solid under a rigid transform."""
+
+    solid: Solid
+    matrix: Matrix
+
+
+@dataclass(frozen=True, eq=False)
+class Mirrored(Solid):
+    """A solid mirrored in a coordinate plane."""
+
+    solid: Solid
+    axis: str
+
+
+@dataclass(frozen=True, eq=False)
+class Union(Solid):
+    """All of several solids."""
+
+    solids: tuple[Solid, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Difference(Solid):
+    """A solid less several others."""
+
+    solid: Solid
+    tools: tuple[Solid, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Intersection(Solid):
+    """What several solids share."""
+
+    solids: tuple[Solid, ...]
+
+
+def cylinder(radius: float, height: float) -> Cone:
+    """Return a cylinder about z standing on z = 0."""
+    return Cone(radius, radius, height)
+
+
+def union(solids: Iterable[Solid]) -> Solid:
+    """Return the union of one or more solids, nested unions flattened."""
+    flat: list[Solid] = []
+    for solid in solids:
+        flat.extend(solid.solids if isinstance(solid, Union) else (solid,))
+    return flat[0] if len(flat) == 1 else Union(tuple(flat))
+
+
+def difference(solid: Solid, tools: Iterable[Solid]) -> Solid:
+    """Return ``solid`` less all ``tools``."""
+    tools = tuple(tools)
+    return Difference(solid, tools) if tools else solid
+
+
+def along_x(solid: Solid, x: float = 0.0, y: float = 0.0, z: float = 0.0) -> Solid:
+    """Return the solid with its z axis laid along +x (its x to y, its y to z), then moved to (x, y, z)."""
+    return Placed(solid, (0, 0, 1, x, 1, 0, 0, y, 0, 1, 0, z))
+
+
+def turn_about_x(angle: float, y: float = 0.0, z: float = 0.0) -> Matrix:
+    """Return the turn by ``angle`` rad about the line through (y, z) parallel to x."""
+    c, s = math.cos(angle), math.sin(angle)
+    return (1, 0, 0, 0, 0, c, -s, y - c * y + s * z, 0, s, c, z - s * y - c * z)
+
+
+def compose(second: Matrix, first: Matrix) -> Matrix:
+    """Return the transform that applies ``first``, then ``second``."""
+    out: list[float] = []
+    for r in range(3):
+        row = second[4 * r: 4 * r + 4]
+        for c in range(4):
+            value = sum(row[k] * first[4 * k + c] for k in range(3))
+            out.append(value + (row[3] if c == 3 else 0.0))
+    return tuple(out)
+
+
+def invert(matrix: Matrix) -> Matrix:
+    """Return the inverse of a rigid transform."""
+    rotation = [[matrix[4 * c + r] for c in range(3)] for r in range(3)]
+    shift = [-sum(rotation[r][c] * matrix[4 * c + 3] for c in range(3)) for r in range(3)]
+    return tuple(v for r in range(3) for v in (*rotation[r], shift[r]))
