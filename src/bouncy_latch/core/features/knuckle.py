@@ -64,24 +64,31 @@ class KnuckleShape:
     @property
     def sweep_radius(self) -> float:
         """Furthest point of barrel and web from the axis."""
-        return max(self.radius, math.hypot(*self.foot))
+        foot_v = self.foot[1]
+        return max(self.radius, math.hypot(self.face_u(foot_v), foot_v))
 
     def solid(self, length: float) -> tree.Solid:
         """Return barrel and web from x = 0 to ``length``, in (x, y, z) with the axis at y = 0, z = axis height."""
         foot_u, foot_v = self.foot
-        back = min(-(self.fold_gap / 2 + min(self.wall, self.radius)), self.face_u(foot_v) - 0.4)
-        web = outline.polygon([self.tangent, (0.0, 0.0), (back, 0.0), (back, foot_v), (foot_u, foot_v)])
-        return self._laid(tree.cylinder(self.radius, length), length) + self._prism(web, length)
+        if foot_v <= -self.axis_height:
+            # It stands on the bed: reach through it, to be trimmed level.
+            foot_u, foot_v = foot_u - math.tan(self.slope), foot_v - 1.0
+        inner = -min(self.fold_gap / 2 + self.wall, self.radius)
+        back = min(inner, self.face_u(foot_v) - 0.4)
+        # The barrel's arc ends where it meets the wall's inner face, at or below the axis.
+        last = math.pi + math.acos(-inner / self.radius)
+        section = [*_arc(self.radius, -self.slope, last), (back, foot_v, 0.0), (foot_u, foot_v, 0.0)]
+        return self._prism(outline.from_corners(section), length)
 
     def relief(self, length: float, travel_beyond: float) -> tree.Solid:
         """Return what the other leaf (at u > 0) must leave free over ``length``, from x = 0."""
         clear = self.radius + self.gap
         if travel_beyond > 0:
-            return self._laid(tree.cylinder(max(clear, self.sweep_radius + self.gap), length), length)
-        touch = (clear * math.cos(self.slope), -clear * math.sin(self.slope))
-        low = touch[1] - touch[0] / math.tan(self.slope)
-        zone = outline.polygon([touch, (0.0, 0.0), (0.0, low)])
-        return self._laid(tree.cylinder(clear, length), length) + self._prism(zone, length)
+            free = tree.cylinder(max(clear, self.sweep_radius + self.gap), length)
+            return tree.along_x(free, z=self.axis_height)
+        # Round the barrel, then along the web's underside moved out by the gap.
+        section = [*_arc(clear, -self.slope, 1.5 * math.pi), (0.0, -clear / math.sin(self.slope), 0.0)]
+        return self._prism(outline.from_corners(section), length)
 
     def fold_bevel(self, x0: float, x1: float) -> tree.Solid:
         """Return the wedge cut from the own leaf under the axis so that it can turn beyond flat."""
@@ -89,8 +96,14 @@ class KnuckleShape:
         wedge = outline.polygon([(0.0, 0.0), (self.face_u(0.0), 0.0), (self.face_u(bed), bed), (0.0, bed)])
         return self._prism(wedge, x1 - x0).move(x=x0)
 
-    def _laid(self, solid: tree.Solid, length: float) -> tree.Solid:
-        return tree.along_x(solid, z=self.axis_height)
-
     def _prism(self, section: outline.Outline, length: float) -> tree.Solid:
         return tree.along_x(tree.Extrude(section, length), z=self.axis_height)
+
+
+def _arc(radius: float, start: float, end: float) -> list[outline.Corner]:
+    """Corners of an arc about the origin from angle ``start`` to ``end`` (rad), the end point included."""
+    middle = (start + end) / 2
+    bulge = math.tan((end - start) / 8)
+    return [(radius * math.cos(start), radius * math.sin(start), bulge),
+            (radius * math.cos(middle), radius * math.sin(middle), bulge),
+            (radius * math.cos(end), radius * math.sin(end), 0.0)]

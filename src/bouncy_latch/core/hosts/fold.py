@@ -42,15 +42,27 @@ class FoldHosts:
 
 
 def leaves(*, length: float, width: float, thickness: float, fold_gap: float, chamfer: float, layer: float,
-           links: int = 2) -> FoldHosts:
-    """Return ``links`` plain plates in a row: 2 are the two leaves of a test piece, more are a chain."""
+           links: int = 2, lean: Callable[[], tree.Solid] | None = None) -> FoldHosts:
+    """Return ``links`` plain plates in a row: 2 are the two leaves of a test piece, more are a chain.
+
+    ``lean`` makes the wedge that body A loses at a fold so that its face leans back; body B loses the mirror image.
+    """
     pitch = width + fold_gap
 
     def build() -> tuple[Host, ...]:
         plate = slab(rectangle(-length / 2, -fold_gap / 2 - width, length / 2, -fold_gap / 2), thickness, chamfer, layer)
         names = [chr(ord("A") + i) for i in range(links)]
         labels = ["leaf A", "leaf B"] if links == 2 else [f"link {i + 1}" for i in range(links)]
-        return tuple(Host(n, lab, plate.move(y=i * pitch)) for i, (n, lab) in enumerate(zip(names, labels, strict=True)))
+        found = []
+        for i, (name, label) in enumerate(zip(names, labels, strict=True)):
+            solid = plate.move(y=i * pitch)
+            if lean is not None:
+                wedge = lean()
+                sides = [wedge.move(y=i * pitch)] if i < links - 1 else []
+                sides += [wedge.mirror("y").move(y=(i - 1) * pitch)] if i else []
+                solid = tree.difference(solid, sides)
+            found.append(Host(name, label, solid))
+        return tuple(found)
 
     return FoldHosts(
         half=length / 2, rim_a=thickness, rim_b=thickness, reach=width + fold_gap / 2, thinnest=thickness,
@@ -139,6 +151,6 @@ def _edge_bevel(edged: EdgedOutline, sizes: BoxSizes) -> tree.Solid:
     size = sizes.lid_edge
     inner = edged.outline.inset(size)
     block = tree.Extrude(edged.outline.inset_freely(-1.0), size + 1)
-    kept = tree.Loft(edged.outline, inner, size) + tree.Extrude(inner, 1.5).move(z=size)
+    kept = tree.Loft(((edged.outline, 0.0), (inner, size), (inner, size + 1.5)))
     ring = (block - kept).move(z=sizes.lid_height - size)
     return _away_from_hinge(ring, edged, sizes, sizes.lid_height + 2)

@@ -14,11 +14,10 @@ def slab(outline: Outline, height: float, chamfer: float, layer_height: float) -
     """
     if chamfer <= 0:
         return tree.Extrude(outline, height)
-    upper = tree.Extrude(outline, height - chamfer).move(z=chamfer)
     try:
-        return tree.Loft(outline.inset(chamfer), outline, chamfer) + upper
+        return tree.Loft(((outline.inset(chamfer), 0.0), (outline, chamfer), (outline, height)))
     except SolveError:
-        steps: list[tree.Solid] = [upper]
+        steps: list[tree.Solid] = [tree.Extrude(outline, height - chamfer).move(z=chamfer)]
         bottom = 0.0
         while bottom < chamfer - 1e-9:
             top = min(bottom + layer_height, chamfer)

@@ -30,7 +30,8 @@ UNFELT = 4.0
 """Moment below which nobody notices a weld, N·mm (common practice, no source)."""
 RATTLE_GAP = 0.5
 """Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
-_NODES = 25
+_Z, _WEIGHTS = np.polynomial.hermite_e.hermegauss(25)
+_WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
 _EDGE_SD = 0.03
 
 
@@ -120,7 +121,7 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array) -> tupl
 
     Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known.
     """
-    area, tilt, gap = (np.array([getattr(f, name) for f in faces])[:, None] for name in ("area", "tilt", "gap"))
+    area, tilt, gap = np.array([(f.area, f.tilt, f.gap) for f in faces]).T[:, :, None]
     h, noise = process.layer_height, max(process.edge_noise, 1e-4)
     sine, cosine = np.sin(tilt), np.cos(tilt)
     # Two facing edges waver independently, each by the edge noise.
@@ -134,8 +135,7 @@ def growth_nodes(process: Process) -> tuple[Array, Array]:
     """Return growth values (mm per side) and their weights, both (n,), standing for the process's spread."""
     if process.growth.sd == 0:
         return np.array([process.growth.mean]), np.array([1.0])
-    z, weights = np.polynomial.hermite_e.hermegauss(_NODES)
-    return process.growth.mean + process.growth.sd * z, weights / weights.sum()
+    return process.growth.mean + process.growth.sd * _Z, _WEIGHTS
 
 
 def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Freeing:

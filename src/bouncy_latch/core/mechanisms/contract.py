@@ -114,7 +114,8 @@ class Motion:
         pose: from a value to the rigid transform of every body that moves, by body name.
         pair: the two bodies that move against each other (body names).
         closed: the value at which it is shut.
-        swept: places the moving pair by user words, from a point (mm, print pose of the first body).
+        place_name: the user's words for a point (mm, print pose of the first body).
+        arm: lever of a weld at such a point about the freedom, mm.
     """
 
     label: str
@@ -126,6 +127,7 @@ class Motion:
     pair: tuple[str, str]
     closed: float
     place_name: Callable[[tuple[float, float, float]], str]
+    arm: Callable[[tuple[float, float, float]], float]
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ c clearance between knuckles (mm per side, normal), g growth (mm per side), h la
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from pydantic import field_validator
@@ -17,7 +17,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.features.knuckle import KnuckleShape
 from bouncy_latch.core.features.pivots import Pivot
 from bouncy_latch.core.hosts import fold, outlines
-from bouncy_latch.core.layers.facing import Facing, Strength, freeing, worst_contact_gap
+from bouncy_latch.core.layers.facing import Facing, Freeing, Strength, freeing, worst_contact_gap
 from bouncy_latch.core.mechanisms.contract import (
     Callout,
     Check,
@@ -47,6 +47,8 @@ BENDING_STRENGTH = 40.0
 """Of a printed wall in the layer plane, MPa (typical of PLA and PETG, from memory)."""
 END_MARGIN = 1.5
 """Plain edge left at both ends of the hinge, mm."""
+OVERCUT = 0.005
+"""A knuckle is made this much too long and trimmed by its neighbour's clearance, so that no two faces coincide, mm."""
 
 
 class KnuckleHingeParams(Params):
@@ -154,13 +156,17 @@ class _Plan:
         if p.host != "box":
             return fold.leaves(length=p.length, width=p.leaf_width, thickness=self.leaf_thickness,
                                fold_gap=p.fold_gap, chamfer=p.bed_chamfer, layer=self.process.layer_height,
-                               links=2 if p.host == "leaves" else p.links)
+                               links=2 if p.host == "leaves" else p.links, lean=self._lean if self.beyond else None)
         edged = outlines.edged(p.outline, p.width, p.depth, p.corner_radius)
         sizes = fold.BoxSizes(
             wall=p.wall, floor=p.floor, base_height=p.base_height, lid_height=p.lid_height, fold_gap=p.fold_gap,
             closing_gap=p.closing_gap, chamfer=p.bed_chamfer, rim_step=p.rim_step, rim_clearance=p.rim_clearance,
             lid_edge=p.lid_edge, layer=self.process.layer_height, keep_clear=self.radius + p.gap + 0.5)
         return fold.box(edged, sizes)
+
+    def _lean(self) -> tree.Solid:
+        half = self.hosts.half + 1
+        return self.shape.fold_bevel(-half, half)
 
     @cached_property
     def axis_height(self) -> float:
@@ -201,6 +207,10 @@ class _Plan:
     def start(self, index: int) -> float:
         """Where knuckle ``index`` begins along x."""
         return -self.hinge_length / 2 + index * (self.knuckle_length + self.p.gap)
+
+    @cached_property
+    def freeing(self) -> Freeing:
+        return freeing(self.faces, self.process, self.strength)
 
     # -- figures -----------------------------------------------------------------------------------------------------
 
@@ -260,18 +270,33 @@ class _Plan:
             a, b = hosts[index].name, hosts[index + 1].name
             operations += [HostOps(a, *(s.move(y=y) for s in self._side(0))),
                            HostOps(b, *(s.move(y=y) for s in self._side(1)))]
+        if self.p.host == "chain":
+            # The free edges make room for the next link's knuckles when two links lie folded on each other.
+            pitch = self.p.leaf_width + self.p.fold_gap
+            operations += [HostOps(hosts[0].name, None, self._room(1).move(y=-pitch)),
+                           HostOps(hosts[-1].name, None, self._room(0).move(y=(len(hosts) - 1) * pitch))]
         return hosts, tuple(operations)
+
+    def _room(self, side: int) -> tree.Solid:
+        """Reliefs around all knuckles, and their pivots, that a leaf on ``side`` of y = 0 does not own."""
+        relief = self.shape.relief(self.knuckle_length + 2 * self.p.gap, self.beyond)
+        relief = relief if side else relief.mirror("y")
+        pocket = self.pivot.pocket().move(z=self.axis_height)
+        foreign = range(1 - side, self.p.knuckles, 2)
+        room = [relief.move(x=self.start(i) - self.p.gap) for i in foreign]
+        return tree.union(room + [pocket.move(x=self.start(i) + self.knuckle_length) for i in foreign])
 
     def _side(self, side: int) -> tuple[tree.Solid, tree.Solid]:
         """Adds and cuts of one leaf (0 = A, 1 = B) about the fold plane y = 0."""
         gap, length, n = self.p.gap, self.knuckle_length, self.p.knuckles
-        own = self.shape.solid(length)
+        own = self.shape.solid(length + 2 * OVERCUT).move(x=-OVERCUT)
         relief = self.shape.relief(length + 2 * gap, self.beyond)
         if side:
             own = own.mirror("y")
         else:
             relief = relief.mirror("y")
         pivot = self.pivot.male().move(z=self.axis_height)
+        spared = replace(self.pivot, radius=self.pivot.radius + OVERCUT).male().move(z=self.axis_height)
         pocket = self.pivot.pocket().move(z=self.axis_height)
         adds: list[tree.Solid] = []
         cuts: list[tree.Solid] = []
@@ -281,7 +306,7 @@ class _Plan:
             if i % 2 != side:
                 # Clear the other leaf's knuckle, but not the pivot that reaches into it.
                 zone = relief.move(x=start - gap)
-                cuts.append(tree.difference(zone, [pivot.move(x=start - gap)]) if i else zone)
+                cuts.append(tree.difference(zone, [spared.move(x=start - gap)]) if i else zone)
                 continue
             knuckles.append(own.move(x=start))
             if i < n - 1:
@@ -289,9 +314,9 @@ class _Plan:
             if i:
                 cuts.append(pocket.move(x=start - gap))
         if self.shape.bevel > 0:
-            half = self.hosts.half + 1
-            wedge = self.shape.fold_bevel(-half, half)
-            cuts.append(tree.difference(wedge.mirror("y") if side else wedge, knuckles))
+            # A web that stands on the bed is made too deep and trimmed level with it.
+            half = self.hosts.half
+            cuts.append(tree.Box(-half - 1, -2 * self.axis_height, -2, half + 1, 2 * self.axis_height, 0))
         return tree.union(knuckles + adds), tree.union(cuts)
 
 
@@ -300,7 +325,7 @@ def _derived(plan: _Plan) -> tuple[Derived, ...]:
     growth = f"growth {process.growth.mean:.2f} ± {process.growth.sd:.2f} ({process.source})"
     tilts = [f.tilt for f in plan.faces if f.stays]
     barrel_how = "2·wall + fold gap, flush with both inner walls" if p.barrel is None else "set by you"
-    free = freeing(plan.faces, process, plan.strength)
+    free = plan.freeing
     return (
         Derived("barrel", "barrel", 2 * plan.radius, "mm", barrel_how, "you: wall, fold gap"),
         Derived("axis_height", "axis height", plan.axis_height, "mm", "(rim A + rim B + closing gap) / 2",
@@ -331,7 +356,7 @@ def _derived(plan: _Plan) -> tuple[Derived, ...]:
 def _checks(plan: _Plan) -> tuple[Check, ...]:
     p, process, play, pivot = plan.p, plan.process, plan.play, plan.pivot
     h, line, g = process.layer_height, process.line_width, process.growth.mean
-    free = freeing(plan.faces, process, plan.strength)
+    free = plan.freeing
     hosts = plan.hosts
 
     rims = round(hosts.rim_a / h) * h + round(hosts.rim_b / h) * h
@@ -452,7 +477,8 @@ def _motion(plan: _Plan) -> Motion:
             return "rims"
         return "walls at the fold"
 
-    return Motion("Swing", "°", 0.0, plan.p.travel, 180.0, pose, ("A", "B"), 0.0, place)
+    return Motion("Swing", "°", 0.0, plan.p.travel, 180.0, pose, ("A", "B"), 0.0, place,
+                  lambda point: math.hypot(point[1], point[2] - z))
 
 
 def solve(params: KnuckleHingeParams, process: Process) -> Solution:
@@ -467,7 +493,7 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     z, start = plan.axis_height, plan.start(1)
     return Solution(
         kind=KIND.id, params=params, process=process, derived=_derived(plan), checks=_checks(plan), faces=plan.faces,
-        freeing=freeing(plan.faces, process, plan.strength), play=plan.play,
+        freeing=plan.freeing, play=plan.play,
         rulers=(Ruler("gap", "gap between knuckles", "gap", 0.0, 0.8, "mm",
                       f"{process.layer_height:.2f} layers, {params.pivot_slope:g}° {params.pivot.replace('-', ' ')}"),),
         motion=_motion(plan), build=plan.build,

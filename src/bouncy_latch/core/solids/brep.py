@@ -89,7 +89,7 @@ def _through(wires: list[Any]) -> Any:
 
 
 def _loft(solid: tree.Loft) -> Any:
-    return _through([_wire(solid.bottom), _wire(solid.top, solid.height)])
+    return _through([_wire(outline, z) for outline, z in solid.sections])
 
 
 def _revolve(solid: tree.Revolve) -> Any:

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Outline, segments_of_circle
+from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, Outline, segments_of_circle
 
 Manifold = manifold3d.Manifold
 Vertices = npt.NDArray[np.float64]
@@ -69,22 +69,21 @@ def _extrude(solid: tree.Extrude) -> Any:
 
 
 def _loft(solid: tree.Loft) -> Any:
-    bottom: list[tuple[float, float]] = []
-    top: list[tuple[float, float]] = []
-    for low, high in zip(solid.bottom.edges, solid.top.edges, strict=True):
-        count = max(len(low.chords(0.01)), len(high.chords(0.01)))
-        bottom.extend(low.chords(0.01, count))
-        top.extend(high.chords(0.01, count))
-    count = len(bottom)
-    low_ring, high_ring = np.array(bottom), np.array(top)
-    vertices = np.vstack([np.c_[low_ring, np.zeros(count)], np.c_[high_ring, np.full(count, solid.height)]])
-    i = np.arange(count)
-    j = (i + 1) % count
-    walls = np.vstack([np.c_[i, j, j + count], np.c_[i, j + count, i + count]])
-    floor = manifold3d.triangulate([low_ring])[:, ::-1]
-    roof = manifold3d.triangulate([high_ring]) + count
-    faces = np.vstack([walls, floor, roof])
-    return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces.astype(np.uint64)))
+    rings: list[list[tuple[float, float]]] = [[] for _ in solid.sections]
+    for edges in zip(*(outline.edges for outline, _ in solid.sections), strict=True):
+        count = max(len(edge.chords(CHORD_TOLERANCE)) for edge in edges)
+        for ring, edge in zip(rings, edges, strict=True):
+            ring.extend(edge.chords(CHORD_TOLERANCE, count))
+    size = len(rings[0])
+    levels = [np.c_[np.array(ring), np.full(size, z)] for ring, (_, z) in zip(rings, solid.sections, strict=True)]
+    i = np.arange(size)
+    j = (i + 1) % size
+    walls = [np.vstack([np.c_[i, j, j + size], np.c_[i, j + size, i + size]]) + level * size
+             for level in range(len(rings) - 1)]
+    floor = manifold3d.triangulate([np.array(rings[0])])[:, ::-1]
+    roof = manifold3d.triangulate([np.array(rings[-1])]) + (len(rings) - 1) * size
+    faces = np.vstack([*walls, floor, roof])
+    return manifold3d.Manifold(manifold3d.Mesh64(np.vstack(levels), faces.astype(np.uint64)))
 
 
 def _revolve(solid: tree.Revolve) -> Any:

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -156,16 +156,8 @@ class Outline:
         Raises:
             SolveError: when an edge or arc would vanish or the result would cross itself.
         """
-        if distance == 0:
-            return self
-        edges = self.edges
-        corners: list[Corner] = []
-        for index, edge in enumerate(edges):
-            before = edges[index - 1]
-            x, y = _offset_corner(before, edge, distance)
-            corners.append((x, y, edge.bulge))
-        result = Outline(tuple(corners))
-        if not _same_course(self, result) or not _is_offset(self, result, distance):
+        result = _inset(self, distance)
+        if result is None:
             message = f"an inset of {distance:.2f} mm is too much for this outline: an edge or corner arc vanishes"
             raise SolveError(message, value=distance)
         return result
@@ -176,15 +168,30 @@ class Outline:
         Raises:
             SolveError: when nothing is left or the outline falls apart.
         """
-        try:
-            return self.inset(distance)
-        except SolveError:
-            rest = self.polygon.buffer(-distance, quad_segs=16)
-            if rest.is_empty or not isinstance(rest, shapely.Polygon) or rest.interiors:
-                message = f"a wall of {abs(distance):.2f} mm leaves no room inside this outline"
-                raise SolveError(message, value=distance) from None
-            rest = shapely.remove_repeated_points(rest.simplify(0.002), 0.01)
-            return polygon(np.asarray(rest.exterior.coords)[:-1])
+        return _inset(self, distance) or _inset_by_buffer(self, distance)
+
+
+@lru_cache(maxsize=512)
+def _inset(old: Outline, distance: float) -> Outline | None:
+    if distance == 0:
+        return old
+    edges = old.edges
+    corners: list[Corner] = []
+    for index, edge in enumerate(edges):
+        x, y = _offset_corner(edges[index - 1], edge, distance)
+        corners.append((x, y, edge.bulge))
+    result = Outline(tuple(corners))
+    return result if _same_course(old, result) and _is_offset(old, result, distance) else None
+
+
+@lru_cache(maxsize=512)
+def _inset_by_buffer(old: Outline, distance: float) -> Outline:
+    rest = old.polygon.buffer(-distance, quad_segs=16)
+    if rest.is_empty or not isinstance(rest, shapely.Polygon) or rest.interiors:
+        message = f"a wall of {abs(distance):.2f} mm leaves no room inside this outline"
+        raise SolveError(message, value=distance)
+    rest = shapely.remove_repeated_points(rest.simplify(0.002), 0.01)
+    return polygon(np.asarray(rest.exterior.coords)[:-1])
 
 
 def _offset_corner(before: Edge, after: Edge, distance: float) -> tuple[float, float]:

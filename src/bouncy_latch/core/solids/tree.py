@@ -81,11 +81,9 @@ class Extrude(Solid):
 
 @dataclass(frozen=True, eq=False)
 class Loft(Solid):
-    """Straight walls from ``bottom`` at z = 0 to ``top`` at z = ``height``, edge to edge in order."""
+    """Straight walls through outlines at rising heights z (mm), edge to edge in order."""
 
-    bottom: Outline
-    top: Outline
-    height: float
+    sections: tuple[tuple[Outline, float], ...]
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,232 @@
+"""The command line: the same core from a shell. JSON on stdout; errors are one sentence on stderr with exit code 2."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, ordered, outlook, prove
+from bouncy_latch.core.errors import ParamError, ReadError, UserError
+from bouncy_latch.core.layers.facing import OUTCOMES
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms.contract import Check, Solution
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy, Process
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
+                  help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
+
+SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
+ProcessOption = Annotated[str, typer.Option("--process", help="A built-in process id or a JSON file of one.")]
+PolicyOption = Annotated[str, typer.Option("--policy", help="mine (this printer) or anyone (the population).")]
+_DEFAULT_PROCESS = population.built_in()[0].id
+
+
+def _say(value: object) -> None:
+    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+
+
+def _process(name: str) -> Process:
+    for process in population.built_in():
+        if name == process.id:
+            return process
+    path = Path(name)
+    if path.suffix == ".json":
+        try:
+            return Process.model_validate_json(path.read_bytes())
+        except (OSError, ValueError):
+            raise ReadError(f"{name} is not a readable process file; `process` prints one to start from") from None
+    known = ", ".join(p.id for p in population.built_in())
+    raise ParamError(f"there is no process '{name}'; known are {known}, or a .json file", field="process", value=name)
+
+
+def _policy(name: str) -> Policy:
+    try:
+        return Policy(name)
+    except ValueError:
+        raise ParamError(f"policy must be mine or anyone, not '{name}'", field="policy", value=name) from None
+
+
+def _values(pairs: list[str] | None) -> dict[str, Any]:
+    values: dict[str, Any] = {}
+    for pair in pairs or []:
+        name, equals, value = pair.partition("=")
+        if not equals:
+            raise ParamError(f"'{pair}' is not name=value", field=name)
+        values[name.strip()] = value.strip()
+    return values
+
+
+def _request(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Request:
+    kind = registry.kind(kind_id)
+    return Request(kind, fields.parse(kind.params, _values(pairs)), _process(process), _policy(policy))
+
+
+def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
+    found = {
+        "id": check.id, "label": check.label, "value": _figure(check.value), "limit": _figure(check.limit),
+        "unit": check.unit, "margin": _figure(check.margin), "verdict": check.verdict, "why": check.why,
+        "remedies": [{"param": r.param, "value": r.value, "unit": r.unit, "margin": _figure(r.margin), "text": r.text}
+                     for r in remedies.get(check.id, [])],
+    }
+    if check.place is not None:
+        found["place"] = [_figure(v) for v in check.place]
+    return found
+
+
+def _figure(value: float) -> float:
+    return round(value, 4)
+
+
+def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:
+    """Return the stable JSON contract of ``solve``."""
+    params = {}
+    for name, facts in type(solution.params).facts().items():
+        params[name] = {"value": getattr(solution.params, name), "unit": facts.unit, "role": facts.role}
+    checks = [*solution.checks, *(proof.checks if proof else ())]
+    remedies = {**view.remedies, **(proof.remedies if proof else {})}
+    freeing, play = solution.freeing, solution.play
+    return {
+        "kind": solution.kind,
+        "process": solution.process.id,
+        "params": params,
+        "derived": {d.name: {"value": _figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
+                    for d in solution.derived},
+        "checks": [_check(c, remedies) for c in ordered(checks)],
+        "print_window": None if view.window is None else
+        {"lo": _figure(view.window.low), "hi": _figure(view.window.high), "unit": "mm/side"},
+        "prediction": {
+            "class": freeing.outcome,
+            "p": {name: _figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
+            "breakaway": {"value": _figure(freeing.breakaway), "unit": "N·mm"},
+            "play": {"axial": _figure(play.axial), "radial": _figure(play.radial), "edge": _figure(play.edge),
+                     "tilt_deg": _figure(play.tilt * 57.29577951), "unit": "mm"},
+        },
+        "recommended": {} if view.recommended is None else
+        {registry.kind(solution.kind).recommend: _figure(view.recommended)},
+    }
+
+
+@app.command()
+def kinds() -> None:
+    """List the mechanism kinds and their parameters."""
+    _say({
+        kind.id: {
+            "title": kind.title, "summary": kind.summary,
+            "params": {f.name: {"label": f.label, "unit": f.unit, "role": f.role, "default": f.default, "help": f.help,
+                                **({"choices": f.choices} if f.choices else {"low": f.low, "high": f.high})}
+                       for f in kind.params.facts().values()},
+        }
+        for kind in registry.kinds().values()
+    })
+
+
+@app.command()
+def solve(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
+          policy: PolicyOption = "mine",
+          quick: Annotated[bool, typer.Option("--quick", help="Leave out the sweep and the layers.")] = False,
+          json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
+    """Work a mechanism out: dimensions, checks with remedies, prediction, print window, recommended gap."""
+    request = _request(kind, set_, process, policy)
+    solution = request.solve()
+    _say(report(solution, outlook(request, solution), None if quick else prove(request, solution)))
+
+
+@app.command()
+def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
+           out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
+           set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+           format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv.")] = "3mf,stl,step",
+           test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
+    """Write the parts, one file or named object a body, in print pose."""
+    from bouncy_latch.core.exchange import parts
+    from bouncy_latch.core.project import store
+
+    formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
+    jobs: list[tuple[Request, str]] = []
+    if Path(what).suffix == ".latch":
+        if set_:
+            raise ParamError("--set goes with a kind, not with a project", field="set")
+        project = store.load(Path(what)).project
+        for item in project.mechanisms:
+            request = Request(registry.kind(item.kind), item.parsed(), project.process, project.policy)
+            jobs.append((request, parts.file_stem(item.name)))
+    else:
+        jobs.append((_request(what, set_, process, policy), what))
+    written: list[str] = []
+    solved = []
+    for request, name in jobs:
+        if test_piece:
+            piece = parts.test_piece(request.kind, request.params)
+            request = Request(request.kind, piece, request.process, request.policy)
+            name += "-test"
+        solved.append((request.solve(), name))
+    for solution, name in solved:
+        written += [str(path) for path in parts.export(solution, name, out, formats)]
+    _say({"files": written})
+
+
+@app.command()
+def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
+            process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+    """Predict where any two or more bodies, in print pose, weld to each other layer by layer."""
+    from bouncy_latch.core.exchange import meshes as mesh_files
+    from bouncy_latch.core.layers.predict import SIDE, STACKED, spots
+    from bouncy_latch.core.layers.predict import predict as predict_layers
+
+    bodies: dict[str, Any] = {}
+    for path in meshes:
+        for name, body in mesh_files.read(path).items():
+            bodies[name if name not in bodies else f"{name}~{len(bodies)}"] = body
+    if len(bodies) < 2:
+        raise ParamError("a weld needs two bodies: name two meshes, or one file with separate shells", field="mesh")
+    judged = population.effective(_process(process), _policy(policy))
+    found = predict_layers(bodies, judged)
+    _say({
+        "bodies": list(found.names), "layers": len(found.layers), "growth": found.growth,
+        "weld_area": {"stacked": _figure(found.area(STACKED)), "side": _figure(found.area(SIDE)), "unit": "mm²"},
+        "spots": [{"x": _figure(s.x), "y": _figure(s.y), "z": _figure(s.z), "area": _figure(s.area),
+                   "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)}
+                  for s in spots(found.welds)[:50]],
+    })
+
+
+@app.command(name="process")
+def show_process(name: Annotated[str, typer.Argument()] = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+    """Print a process as JSON, to edit and pass back with --process FILE.json."""
+    _say(population.effective(_process(name), _policy(policy)).model_dump())
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON schema of the project file."""
+    from bouncy_latch.core.project import store
+
+    sys.stdout.write(store.json_schema())
+
+
+def main() -> None:
+    """Run the command line; every user error is one sentence and exit code 2."""
+    try:
+        app(standalone_mode=False)
+    except UserError as error:
+        sys.stderr.write(f"bouncy-latch: {error.sentence}\n")
+        sys.exit(2)
+    except typer.Exit as leave:
+        sys.exit(leave.exit_code)
+    except (typer.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    except Exception as error:
+        # The parser's own errors (unknown option, missing argument) know how to say themselves.
+        if not hasattr(error, "format_message"):
+            raise
+        sys.stderr.write(f"bouncy-latch: {error.format_message()}\n")
+        sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""Judgement: remedies that are solved, the print window, the recommended size, and the full set of verdicts."""

@@ -1,0 +1,77 @@
+"""Exporting a mechanism: every body in print pose, as separate STL files, one 3MF and one STEP, or nothing at all."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from pathlib import Path
+
+from bouncy_latch.core import files
+from bouncy_latch.core.errors import ParamError, SaveError
+from bouncy_latch.core.exchange import meshes, step
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
+from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.solids import mesh
+
+FORMATS = ("3mf", "stl", "step", "csv")
+DEFAULT_FORMATS = ("3mf", "stl", "step")
+
+
+def file_stem(name: str) -> str:
+    """Return a plain file name for what the user calls a thing."""
+    return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "part"
+
+
+def test_piece(kind: Kind, params: Params) -> Params:
+    """Return the parameters of the same mechanism on minimal hosts."""
+    return params.changed(**kind.test_piece)
+
+
+def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS) -> list[Path]:
+    """Write the bodies of ``solution`` to ``folder`` (made if needed) and return the files.
+
+    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions.
+
+    Raises:
+        ParamError: for an unknown format.
+        SaveError: when not all files could be written; then none is.
+    """
+    unknown = [f for f in formats if f not in FORMATS]
+    if unknown or not formats:
+        raise ParamError(f"there is no export format '{', '.join(unknown)}'; known are {', '.join(FORMATS)}",
+                         field="format")
+    bodies = solution.bodies
+    manifolds = {body: mesh.evaluate(solid) for body, solid in bodies.items()}
+    contents: dict[Path, bytes] = {}
+    if "stl" in formats:
+        for body, manifold in manifolds.items():
+            contents[folder / f"{name}-{body}.stl"] = meshes.to_stl(manifold, f"{name}-{body}")
+    if "3mf" in formats:
+        contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name)
+    if "step" in formats:
+        contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name)
+    if "csv" in formats:
+        contents[folder / f"{name}.csv"] = dimensions(solution).encode()
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        reason = (error.strerror or "unknown reason").lower()
+        raise SaveError(f"the folder {folder} cannot be made: {reason}; nothing was written") from None
+    files.write_all(contents)
+    return list(contents)
+
+
+def dimensions(solution: Solution) -> str:
+    """Return every given, chosen and derived number as CSV with unit and where it comes from."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(["name", "label", "value", "unit", "role", "source"])
+    for name, facts in solution.params.active().items():
+        value = getattr(solution.params, name)
+        if value is not None:
+            writer.writerow([name, facts.label, value, facts.unit, facts.role, facts.source])
+    for derived in solution.derived:
+        writer.writerow([derived.name, derived.label, round(derived.value, 4), derived.unit, "worked out",
+                         f"{derived.formula}; {derived.source}"])
+    return text.getvalue()

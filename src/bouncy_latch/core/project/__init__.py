@@ -1,0 +1,1 @@
+"""Projects: the document, its history, its file, its autosave."""

@@ -1,0 +1,128 @@
+"""The project document: frozen, validated, versioned. An edit makes a new document; undo is the list of old ones."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.layers.facing import OUTCOMES
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy, Process
+
+SCHEMA_VERSION = 1
+
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles"]
+assert set(Outcome.__args__) == set(OUTCOMES)  # type: ignore[attr-defined]
+
+
+class Frozen(BaseModel):
+    """Base of everything in a document."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class PrintRecord(Frozen):
+    """One print of a mechanism and what became of it.
+
+    Attributes:
+        when: ISO date and time.
+        params: the exact parameters it was printed with; ``process`` the process as it stood.
+        play: measured play, mm, ± about the middle; None when not measured.
+        photo: name of the photo inside the project file; None without one.
+    """
+
+    id: Name
+    when: str
+    params: dict[str, Any]
+    process: Process
+    outcome: Outcome
+    play: Annotated[float, Field(ge=0, le=50)] | None = None
+    note: Annotated[str, Field(max_length=4000)] = ""
+    photo: str | None = None
+
+
+class Mechanism(Frozen):
+    """One mechanism of the project: its kind, parameters and prints."""
+
+    id: Name
+    name: Name
+    kind: str
+    params: dict[str, Any]
+    prints: tuple[PrintRecord, ...] = ()
+
+    def parsed(self) -> fields.Params:
+        """Return the checked parameters; raises ParamError or ReadError."""
+        return fields.parse(registry.kind(self.kind).params, self.params)
+
+
+class Project(Frozen):
+    """A whole project."""
+
+    schema_version: int = SCHEMA_VERSION
+    name: Name
+    mechanisms: tuple[Mechanism, ...] = ()
+    processes: Annotated[tuple[Process, ...], Field(min_length=1)]
+    process_id: Name
+    policy: Policy = Policy.MINE
+    selected: str | None = None
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        if self.process_id not in {p.id for p in self.processes}:
+            raise ValueError("the chosen process is missing")
+        ids = [m.id for m in self.mechanisms]
+        if len(set(ids)) != len(ids) or (self.selected is not None and self.selected not in ids):
+            raise ValueError("mechanisms are doubled or the selected one is missing")
+        return self
+
+    @property
+    def process(self) -> Process:
+        """The chosen process."""
+        return next(p for p in self.processes if p.id == self.process_id)
+
+    @property
+    def mechanism(self) -> Mechanism | None:
+        """The selected mechanism."""
+        return next((m for m in self.mechanisms if m.id == self.selected), None)
+
+    def with_mechanism(self, mechanism: Mechanism) -> Project:
+        """Return the project with ``mechanism`` replaced by id, or added at the end and selected."""
+        if any(m.id == mechanism.id for m in self.mechanisms):
+            kept = tuple(mechanism if m.id == mechanism.id else m for m in self.mechanisms)
+            return self.model_copy(update={"mechanisms": kept})
+        return self.model_copy(update={"mechanisms": (*self.mechanisms, mechanism), "selected": mechanism.id})
+
+    def without_mechanism(self, mechanism_id: str) -> Project:
+        """Return the project less a mechanism; its neighbour becomes the selected one."""
+        kept = tuple(m for m in self.mechanisms if m.id != mechanism_id)
+        selected = self.selected if any(m.id == self.selected for m in kept) else (kept[0].id if kept else None)
+        return self.model_copy(update={"mechanisms": kept, "selected": selected})
+
+    def with_process(self, process: Process) -> Project:
+        """Return the project with ``process`` replaced by id, or added, and chosen."""
+        known = any(p.id == process.id for p in self.processes)
+        processes = tuple(process if p.id == process.id else p for p in self.processes)
+        return self.model_copy(update={"processes": processes if known else (*processes, process),
+                                       "process_id": process.id})
+
+
+def new_mechanism(kind_id: str, name: str, taken: set[str], **params: Any) -> Mechanism:
+    """Return a mechanism of a kind with an id not in ``taken``; raises ParamError for bad parameters."""
+    kind = registry.kind(kind_id)
+    checked = fields.parse(kind.params, params)
+    if not name.strip() or len(name) > 120:
+        raise ParamError("a mechanism needs a name of 1 to 120 characters", field="name", value=name)
+    number = 1
+    while f"{kind_id}-{number}" in taken:
+        number += 1
+    return Mechanism(id=f"{kind_id}-{number}", name=name.strip(), kind=kind_id, params=checked.model_dump())
+
+
+def empty_project(name: str = "New project") -> Project:
+    """Return a project with the two built-in processes and nothing on its shelf."""
+    processes = population.built_in()
+    return Project(name=name, processes=processes, process_id=processes[0].id)
