@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, Outline, segments_of_circle
+from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, Outline, Points, segments_of_circle
 
 Manifold = manifold3d.Manifold
 Vertices = npt.NDArray[np.float64]
@@ -61,11 +61,11 @@ def section(outline: Outline) -> Any:
 
 
 def _extrude(solid: tree.Extrude) -> Any:
-    twisted = solid.twist != 0
+    if solid.twist == 0:
+        ring = solid.outline.points()
+        return _stacked([ring, solid.taper * ring], [0.0, solid.height])
     return manifold3d.Manifold.extrude(
-        section(solid.outline), solid.height, solid.steps - 1 if twisted else 0,
-        math.degrees(solid.twist), (solid.taper, solid.taper),
-    )
+        section(solid.outline), solid.height, solid.steps - 1, math.degrees(solid.twist), (solid.taper, solid.taper))
 
 
 def _loft(solid: tree.Loft) -> Any:
@@ -74,14 +74,22 @@ def _loft(solid: tree.Loft) -> Any:
         count = max(len(edge.chords(CHORD_TOLERANCE)) for edge in edges)
         for ring, edge in zip(rings, edges, strict=True):
             ring.extend(edge.chords(CHORD_TOLERANCE, count))
+    return _stacked([np.array(ring) for ring in rings], [z for _, z in solid.sections])
+
+
+def _stacked(rings: list[Points], heights: list[float]) -> Any:
+    """Return straight walls through rings of equally many points, shape (n, 2) each, closed at both ends.
+
+    Built by hand because a cross section rounds its points to 1e-8 mm, and faces that should coincide then do not.
+    """
     size = len(rings[0])
-    levels = [np.c_[np.array(ring), np.full(size, z)] for ring, (_, z) in zip(rings, solid.sections, strict=True)]
+    levels = [np.c_[ring, np.full(size, z)] for ring, z in zip(rings, heights, strict=True)]
     i = np.arange(size)
     j = (i + 1) % size
     walls = [np.vstack([np.c_[i, j, j + size], np.c_[i, j + size, i + size]]) + level * size
              for level in range(len(rings) - 1)]
-    floor = manifold3d.triangulate([np.array(rings[0])])[:, ::-1]
-    roof = manifold3d.triangulate([np.array(rings[-1])]) + (len(rings) - 1) * size
+    floor = manifold3d.triangulate([rings[0]])[:, ::-1]
+    roof = manifold3d.triangulate([rings[-1]]) + (len(rings) - 1) * size
     faces = np.vstack([*walls, floor, roof])
     return manifold3d.Manifold(manifold3d.Mesh64(np.vstack(levels), faces.astype(np.uint64)))
 
