@@ -153,6 +153,16 @@ class Callout:
 
 
 @dataclass(frozen=True)
+class SectionView:
+    """A section worth showing: caption, position of the motion, x of the cut (mm), and what part of it (y0, z0, y1, z1)."""
+
+    label: str
+    value: float
+    x: float
+    window: tuple[float, float, float, float] | None = None
+
+
+@dataclass(frozen=True)
 class Play:
     """Free movement left after printing, each ± mm about the middle, and the angle (rad) that tilt allows."""
 
@@ -177,6 +187,8 @@ class Solution:
     rulers: tuple[Ruler, ...]
     motion: Motion
     build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]] = field(repr=False, compare=False)
+    summary: str = ""
+    views: tuple[SectionView, ...] = ()
     hardware: tuple[Hardware, ...] = ()
     callouts: tuple[Callout, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None

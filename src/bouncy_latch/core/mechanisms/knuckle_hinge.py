@@ -29,6 +29,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Play,
     Question,
     Ruler,
+    SectionView,
     Solution,
 )
 from bouncy_latch.core.mechanisms.fields import Params, choice, number
@@ -481,6 +482,14 @@ def _motion(plan: _Plan) -> Motion:
                   lambda point: math.hypot(point[1], point[2] - z))
 
 
+def _summary(plan: _Plan) -> str:
+    return (f"The axis lies {plan.axis_height:.2f} mm above the bed, {plan.p.closing_gap / 2:.2f} above the rims; the barrel "
+            f"is {2 * plan.radius:.2f} thick. {plan.p.knuckles} knuckles of {plan.knuckle_length:.1f} take "
+            f"{plan.hinge_length:.1f} of the {2 * plan.hosts.half:.1f} mm edge. With a gap of {plan.p.gap:.2f} it comes free "
+            f"by hand with {100 * plan.freeing.by_hand:.0f} % chance, and the free edge may wander ± "
+            f"{plan.play.edge:.2f} mm.")
+
+
 def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     """Work out a knuckle hinge for the effective ``process``.
 
@@ -490,13 +499,19 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     plan = _Plan(params, process)
     _refuse_what_cannot_be(plan)
     half, clear = plan.hinge_length / 2, max(plan.radius, plan.shape.sweep_radius) + params.gap + 1
-    z, start = plan.axis_height, plan.start(1)
+    z, start = plan.axis_height, plan.start(params.knuckles // 2)
+    middle, near = plan.start(0) + 0.3 * plan.knuckle_length, 2.6 * plan.radius
     return Solution(
         kind=KIND.id, params=params, process=process, derived=_derived(plan), checks=_checks(plan), faces=plan.faces,
         freeing=plan.freeing, play=plan.play,
         rulers=(Ruler("gap", "gap between knuckles", "gap", 0.0, 0.8, "mm",
                       f"{process.layer_height:.2f} layers, {params.pivot_slope:g}° {params.pivot.replace('-', ' ')}"),),
         motion=_motion(plan), build=plan.build,
+        summary=_summary(plan),
+        views=(
+            SectionView("as printed, across a knuckle", 180.0, middle, (-near, max(-1.0, z - 0.9 * near), near, z + 0.5 * near)),
+            SectionView(f"shut, {params.closing_gap:.2f} mm between the rims", 0.0, middle),
+        ),
         callouts=(
             Callout(f"axis {z:.2f} above the bed", (-half - 4, 0, 0), (-half - 4, 0, z)),
             Callout(f"gap {params.gap:.2f}", (start - params.gap, 0, z + plan.radius), (start, 0, z + plan.radius)),

@@ -1,0 +1,133 @@
+"""One editor per kind of parameter: a number field with arrow steps, or a list of words. They read the field's facts."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QWidget
+
+from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.hosts import outlines
+from bouncy_latch.core.mechanisms.fields import Facts
+
+_FROM_FILE = "from a file…"
+
+
+def shown(value: object, facts: Facts) -> str:
+    """Return a parameter value as the sheet shows it."""
+    if value is None:
+        return "auto"
+    if isinstance(value, (int, float)) and not isinstance(value, bool):
+        decimals = 0 if facts.whole else max(0, 2 if facts.step < 0.1 else 1 if facts.step < 1 else 0)
+        text = f"{value:.{decimals}f}"
+        return text if abs(float(text) - value) < 1e-9 else f"{value:g}"
+    return outlines.title(str(value))
+
+
+class NumberField(QLineEdit):
+    """A number: typed, or stepped with the arrow keys.
+
+    Signals:
+        entered: the text, when the user is done with it. stepped: a new value by arrow key.
+    """
+
+    entered = Signal(str)
+    stepped = Signal(float)
+
+    def __init__(self, facts: Facts, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.facts = facts
+        self._shown = ""
+        self._value: float | None = None
+        self.setFont(figure_font())
+        self.setProperty("figure", "true")
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.setAccessibleName(f"{facts.label} {facts.unit}".strip())
+        span = f"{facts.low:g} to {facts.high:g} {facts.unit}".strip()
+        auto = "\nEmpty: worked out for you." if facts.auto else ""
+        self.setToolTip(f"{facts.help}\n{span}. Source of the default: {facts.source}.{auto}")
+        self.editingFinished.connect(self._on_finished)
+
+    def show_value(self, value: object, worked_out: float | None = None) -> None:
+        """Show a value; None as what was worked out instead."""
+        self._value = worked_out if value is None else float(value)  # type: ignore[arg-type]
+        self._shown = "" if value is None else shown(value, self.facts)
+        self.setPlaceholderText("auto" if worked_out is None else f"auto {worked_out:.2f}")
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(self._shown)
+            self.setModified(False)
+
+    def show_wrong(self, wrong: bool) -> None:
+        self.setProperty("wrong", "true" if wrong else "false")
+        self.style().unpolish(self)
+        self.style().polish(self)
+
+    def _on_finished(self) -> None:
+        if self.text() != self._shown:
+            self.setModified(False)
+            self.entered.emit(self.text())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()))
+        if steps is not None and self._value is not None:
+            value = round(self._value / self.facts.step) * self.facts.step + steps * self.facts.step
+            self.stepped.emit(round(min(max(value, self.facts.low), self.facts.high), 6))
+        elif event.key() == Qt.Key.Key_Escape:
+            self.setText(self._shown)
+            self.show_wrong(False)
+        else:
+            super().keyPressEvent(event)
+
+
+class ChoiceField(QComboBox):
+    """One of several words, or a file where the parameter allows it.
+
+    Signals:
+        chosen: the word or path.
+    """
+
+    chosen = Signal(str)
+
+    def __init__(self, facts: Facts, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.facts = facts
+        self.setFont(text_font(9.5))
+        self.setAccessibleName(facts.label)
+        self.setToolTip(facts.help)
+        self._names = list(facts.choices)
+        self.addItems([name.replace("-", " ") for name in self._names])
+        if facts.open_choice:
+            self.addItem(_FROM_FILE)
+        self.activated.connect(self._on_activated)
+
+    def show_value(self, value: object) -> None:
+        text = str(value)
+        extra = self.count() - len(self._names) - (1 if self.facts.open_choice else 0)
+        if text in self._names:
+            self.setCurrentIndex(self._names.index(text))
+            return
+        if extra == 0:
+            self.insertItem(len(self._names), outlines.title(text))
+        else:
+            self.setItemText(len(self._names), outlines.title(text))
+        self.setCurrentIndex(len(self._names))
+
+    def _on_activated(self, index: int) -> None:
+        if index < len(self._names):
+            self.chosen.emit(self._names[index])
+        elif self.itemText(index) == _FROM_FILE:
+            path, _ = QFileDialog.getOpenFileName(self, "Outline", str(Path.home()), "Outlines (*.svg *.dxf)")
+            self.chosen.emit(path)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(THEME.tokens.quiet), 1.6))
+        x, y = self.width() - 13, self.height() / 2
+        painter.drawPolyline([QPointF(x - 4, y - 2), QPointF(x, y + 2), QPointF(x + 4, y - 2)])
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()  # the sheet scrolls; a wheel must not change a value

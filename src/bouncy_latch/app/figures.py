@@ -1,0 +1,100 @@
+"""Plane pictures of solids: sections across the axis, drawn to scale with the body colours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.solids import mesh, tree
+
+Polygons = list[npt.NDArray[np.float64]]
+_SLICE_TURN: tree.Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
+
+
+@dataclass(frozen=True)
+class Section:
+    """Polygons (n, 2) in mm of every body, in order."""
+
+    bodies: list[Polygons]
+
+
+def section_across(solution: Solution, value: float, x: float) -> Section:
+    """Return the section of all bodies normal to x, with the motion at ``value``."""
+    pose = solution.motion.pose(value)
+    found = []
+    for name, solid in solution.bodies.items():
+        matrix = tree.compose(_SLICE_TURN, pose.get(name, tree.IDENTITY))
+        cut = mesh.transformed(mesh.evaluate(solid), matrix).slice(x)
+        found.append([np.asarray(p) for p in cut.to_polygons()])
+    return Section(found)
+
+
+def body_colours() -> tuple[str, str]:
+    """Return the two body colours in force."""
+    return THEME.tokens.body_a, THEME.tokens.body_b
+
+
+def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_screen: object) -> None:
+    """Fill polygons (holes by winding) with a colour and a darker edge."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for polygon in polygons:
+        points = to_screen(polygon)  # type: ignore[operator]
+        path.moveTo(QPointF(*points[0]))
+        for point in points[1:]:
+            path.lineTo(QPointF(*point))
+        path.closeSubpath()
+    painter.setPen(QPen(colour.darker(140), 0.8))
+    painter.setBrush(colour)
+    painter.drawPath(path)
+
+
+class SectionFigure(QWidget):
+    """One section with a caption."""
+
+    def __init__(self, caption: str) -> None:
+        super().__init__()
+        self._caption = caption
+        self._section: Section | None = None
+        self._window: QRectF | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName(caption)
+
+    def sizeHint(self) -> QSize:
+        return QSize(260, 150)
+
+    def show_section(self, section: Section | None, window: QRectF | None = None, caption: str = "") -> None:
+        """Show a section; ``window`` (mm) is what must be seen, all of it by default."""
+        self._section, self._window = section, window
+        self._caption = caption or self._caption
+        self.update()
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(text_font(8.5))
+        painter.setPen(QColor(t.quiet))
+        painter.drawText(QRectF(0, self.height() - 18, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self._caption)
+        if self._section is None or not any(self._section.bodies):
+            return
+        points = np.vstack([p for body in self._section.bodies for p in body])
+        window = self._window or QRectF(QPointF(*points.min(axis=0)), QPointF(*points.max(axis=0)))
+        area = QRectF(8, 8, self.width() - 16, self.height() - 32)
+        scale = min(area.width() / window.width(), area.height() / window.height())
+        centre, middle = area.center(), window.center()
+
+        def to_screen(polygon: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+            return np.c_[centre.x() + (polygon[:, 0] - middle.x()) * scale, centre.y() - (polygon[:, 1] - middle.y()) * scale]
+
+        painter.setClipRect(area.adjusted(-6, -6, 6, 6))
+        for i, body in enumerate(self._section.bodies):
+            if body:
+                paint_polygons(painter, body, QColor(body_colours()[i % 2]), to_screen)

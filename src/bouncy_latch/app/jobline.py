@@ -1,0 +1,113 @@
+"""The job line: five stops from brief to proof, each saying how it stands for the selected mechanism."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from bouncy_latch.app.marks import draw_mark
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.advise.verdicts import LAYERS_ID, SWEEP_ID
+from bouncy_latch.core.mechanisms.contract import OK, worst
+
+STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
+_FIT = {"comes-free", "printed-clearance", "fold-gap"}
+_PRINT = {LAYERS_ID, "pivot-overhang", "web-overhang", "chamfer-layers", "thinnest-wall"}
+
+
+def standing(session: Session) -> list[tuple[str, str]]:
+    """Return (verdict or 'none', words) for each stop."""
+    mechanism, checks = session.mechanism, session.checks
+    if mechanism is None:
+        return [("none", "nothing chosen")] * len(STOPS)
+    if session.solution is None:
+        return [("stop", "look here")] + [("none", "waiting")] * 4
+    prints = mechanism.prints
+    here = [p for p in prints if p.params == mechanism.params]
+
+    def judged(ids: set[str] | None, fine: str) -> tuple[str, str]:
+        chosen = [c for c in checks if (c.id in ids if ids is not None else c.id not in _FIT | _PRINT)]
+        bad = sum(c.verdict != OK for c in chosen)
+        words = fine if not bad else "one thing to look at" if bad == 1 else f"{bad} things to look at"
+        return worst(chosen), words
+
+    evidence = f"{len(prints)} print{'s' if len(prints) != 1 else ''} of evidence" if prints else "settled"
+    laid = judged(_PRINT, "layers part") if session.proof else ("none", "slicing")
+    turned = judged(None, "swings clear" if any(c.id == SWEEP_ID for c in checks) else "settled")
+    proved = ("ok", f"printed: {here[-1].outcome}") if here else \
+        ("none", "changed since" if prints else "no print yet")
+    return [("ok", "settled"), judged(_FIT, evidence), turned, laid, proved]
+
+
+class JobLine(QWidget):
+    """Five stops in a row.
+
+    Signals:
+        went: the index of the stop the user chose.
+    """
+
+    went = Signal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.current = 2
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("job line")
+        for signal in (session.changed, session.proved, session.viewed):
+            signal.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, 48)
+
+    def go(self, index: int) -> None:
+        """Go to a stop."""
+        self.current = index
+        self.setAccessibleDescription(STOPS[index])
+        self.update()
+        self.went.emit(index)
+
+    def _cell(self, index: int) -> QRectF:
+        width = self.width() / len(STOPS)
+        return QRectF(index * width, 2, width - 8, self.height() - 4)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for index in range(len(STOPS)):
+            if self._cell(index).contains(event.position()):
+                self.go(index)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+        elif 0 <= self.current + step < len(STOPS):
+            self.go(self.current + step)
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        stands = standing(self._session)
+        for index, (name, (verdict, words)) in enumerate(zip(STOPS, stands, strict=True)):
+            cell = self._cell(index)
+            if index:
+                painter.setPen(QPen(QColor(t.line), 1.5))
+                painter.drawLine(QPointF(cell.left() - 7, cell.center().y()), QPointF(cell.left() - 1, cell.center().y()))
+            chosen = index == self.current
+            if chosen:
+                painter.setPen(QPen(QColor(t.accent), 1.6 if self.hasFocus() else 1.2))
+                painter.setBrush(QColor(t.panel))
+                painter.drawRoundedRect(cell, 6, 6)
+            draw_mark(painter, verdict, QPointF(cell.left() + 16, cell.center().y()), 11)
+            half = cell.height() / 2
+            left, width = cell.left() + 30, cell.width() - 34
+            painter.setPen(QColor(t.ink))
+            painter.setFont(text_font(10.5, QFont.Weight.Bold if chosen else QFont.Weight.DemiBold))
+            painter.drawText(QRectF(left, cell.top() + 3, width, half), Qt.AlignmentFlag.AlignVCenter, name)
+            painter.setPen(QColor(t.quiet))
+            painter.setFont(text_font(8.5))
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width))
+            painter.drawText(QRectF(left, cell.top() + half - 3, width, half), Qt.AlignmentFlag.AlignVCenter, words)

@@ -1,0 +1,97 @@
+"""Small widgets used all over the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QFontMetrics, QResizeEvent
+from PySide6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from bouncy_latch.app.theme import text_font
+
+
+def label(text: str, tone: str = "", size: float = 9.5) -> QLabel:
+    """Return a label in a tone of the style sheet."""
+    made = QLabel(text)
+    made.setFont(text_font(size))
+    if tone:
+        made.setProperty("tone", tone)
+    return made
+
+
+def set_tone(widget: QWidget, name: str) -> None:
+    """Change the tone of a widget."""
+    if widget.property("tone") != name:
+        widget.setProperty("tone", name)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+def button(text: str, slot: Callable[[], object], tone: str = "", tip: str = "") -> QPushButton:
+    """Return a button that calls ``slot``."""
+    made = QPushButton(text)
+    made.setFont(text_font(9.5))
+    if tone:
+        made.setProperty("tone", tone)
+    if tip:
+        made.setToolTip(tip)
+    made.clicked.connect(lambda _checked=False: slot())
+    return made
+
+
+class Elided(QLabel):
+    """A one-line label that shortens itself with an ellipsis; the whole text is its tooltip."""
+
+    def __init__(self, text: str = "", tone: str = "", size: float = 9.5) -> None:
+        super().__init__()
+        self.setFont(text_font(size))
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        if tone:
+            self.setProperty("tone", tone)
+        self._whole = ""
+        self.show_text(text)
+
+    def show_text(self, text: str) -> None:
+        self._whole = text
+        self.setToolTip(text)
+        self.setAccessibleName(text)
+        self._fit()
+
+    def whole(self) -> str:
+        """Return the text without the ellipsis."""
+        return self._whole
+
+    def _fit(self) -> None:
+        width = max(0, self.width() - 2)
+        self.setText(QFontMetrics(self.font()).elidedText(self._whole, Qt.TextElideMode.ElideRight, width))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(20, super().minimumSizeHint().height())
+
+
+def column(*items: QWidget | QLayout, spacing: int = 6, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QVBoxLayout:
+    """Return a vertical layout of the items."""
+    layout = QVBoxLayout()
+    layout.setSpacing(spacing)
+    layout.setContentsMargins(*margins)
+    for item in items:
+        if isinstance(item, QLayout):
+            layout.addLayout(item)
+        else:
+            layout.addWidget(item)
+    return layout
+
+
+def clear(layout: QLayout) -> None:
+    """Remove and delete everything in a layout."""
+    while (item := layout.takeAt(0)) is not None:
+        if item.widget():
+            item.widget().hide()
+            item.widget().deleteLater()
+        elif item.layout():
+            clear(item.layout())

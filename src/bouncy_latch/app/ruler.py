@@ -1,0 +1,216 @@
+"""The ruler: one number as a scale with soft zones, evidence ticks above, the print window as a bracket, and a handle."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QWidget
+
+from bouncy_latch.app.marks import OUTCOME_VERDICT, blend, draw_mark
+from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.advise.zones import Zones
+
+BAR = 24.0
+MARGIN = 22.0
+_SHORT = {"needs a tool": "tool", "frees by hand": "by hand", "will not go in": "too tight"}
+
+
+def paint_zones(painter: QPainter, bar: QRectF, zones: Zones, low: float, high: float, labels: bool) -> None:
+    """Fill ``bar`` (for low…high) with the blended zone colours and name each zone where it is likeliest."""
+    t = THEME.tokens
+    colours = t.zones[: len(zones.names)]
+    gradient = QLinearGradient(bar.topLeft(), bar.topRight())
+    for value, row in zip(zones.values, zones.chances, strict=True):
+        place = (value - low) / (high - low)
+        if 0 <= place <= 1:
+            colour = QColor(t.line) if np.isnan(row).any() else blend(colours, list(row))
+            gradient.setColorAt(place, colour)
+    path = QPainterPath()
+    path.addRoundedRect(bar, 4, 4)
+    painter.fillPath(path, gradient)
+    if not labels:
+        return
+    painter.setFont(text_font(8.5, QFont.Weight.Bold))
+    likeliest = np.where(np.isnan(zones.chances).any(axis=1), -1, np.nan_to_num(zones.chances, nan=-1).argmax(axis=1))
+    for index, name in enumerate(zones.names):
+        inside = zones.values[likeliest == index]
+        if len(inside) < 2:
+            continue
+        x0, x1 = (bar.left() + (v - low) / (high - low) * bar.width() for v in (inside[0], inside[-1]))
+        name = next((n for n in (name, _SHORT.get(name, "")) if n and x1 - x0 > painter.fontMetrics().horizontalAdvance(n)), "")
+        if name:
+            painter.setPen(QColor(t.on_zones[index]))
+            painter.drawText(QRectF(x0, bar.top(), x1 - x0, bar.height()), Qt.AlignmentFlag.AlignCenter, name)
+
+
+class Ruler(QWidget):
+    """A draggable scale.
+
+    Signals:
+        dragged: the value while dragging. released: the drag ended.
+    """
+
+    dragged = Signal(float)
+    released = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setMinimumHeight(72)
+        self.setAccessibleName("ruler")
+        self.low, self.high, self.step = 0.0, 0.8, 0.01
+        self._value = 0.3
+        self._unit = "mm"
+        self._zones: Zones | None = None
+        self._evidence: list[tuple[float, str, str]] = []
+        self._bracket: tuple[float, float] | None = None
+        self._recommended: float | None = None
+        self._dragging = False
+
+    @property
+    def value(self) -> float:
+        return self._value
+
+    def configure(self, low: float, high: float, step: float, unit: str, name: str) -> None:
+        self.low, self.high, self.step, self._unit = low, high, step, unit
+        self.setAccessibleName(f"{name} ruler, {unit}")
+        self.update()
+
+    def show_value(self, value: float) -> None:
+        self._value = value
+        self.setAccessibleDescription(f"{value:.2f} {self._unit}")
+        self.update()
+
+    def show_zones(self, zones: Zones | None) -> None:
+        self._zones = zones
+        self.update()
+
+    def show_evidence(self, ticks: list[tuple[float, str, str]]) -> None:
+        """Show prints as (value, outcome, what to say about it)."""
+        self._evidence = ticks
+        self.setToolTip("\n".join(f"{v:.2f}  {outcome}  {about}" for v, outcome, about in ticks))
+        self.update()
+
+    def show_bracket(self, bracket: tuple[float, float] | None) -> None:
+        """Show the span of values (not growth) the print window stands for."""
+        self._bracket = bracket
+        self.update()
+
+    def show_recommended(self, value: float | None) -> None:
+        self._recommended = value
+        self.update()
+
+    # -- geometry ----------------------------------------------------------------------------------------------------
+
+    def _bar(self) -> QRectF:
+        return QRectF(MARGIN, 21, self.width() - 2 * MARGIN, BAR)
+
+    def x_of(self, value: float) -> float:
+        """Return the pixel of a value."""
+        bar = self._bar()
+        return bar.left() + (min(max(value, self.low), self.high) - self.low) / (self.high - self.low) * bar.width()
+
+    def _value_at(self, x: float) -> float:
+        bar = self._bar()
+        value = self.low + (x - bar.left()) / bar.width() * (self.high - self.low)
+        return min(max(round(value / self.step) * self.step, self.low), self.high)
+
+    # -- events ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._dragging = True
+            self._move(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._move(event.position().x())
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.released.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageDown: -5, Qt.Key.Key_PageUp: 5}.get(
+            Qt.Key(event.key()))
+        if steps is None:
+            super().keyPressEvent(event)
+            return
+        self.dragged.emit(min(max(self._value + steps * self.step, self.low), self.high))
+
+    def _move(self, x: float) -> None:
+        value = self._value_at(x)
+        if abs(value - self._value) > self.step / 4:
+            self.dragged.emit(value)
+
+    # -- painting ----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        bar = self._bar()
+        if self._zones is None:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.sunken))
+            painter.drawRoundedRect(bar, 4, 4)
+        else:
+            paint_zones(painter, bar, self._zones, self.low, self.high, labels=True)
+        self._paint_scale(painter, bar)
+        for value, outcome, _ in self._evidence:
+            if self.low <= value <= self.high:
+                draw_mark(painter, OUTCOME_VERDICT[outcome], QPointF(self.x_of(value), 12), 9)
+        if self._bracket:
+            self._paint_bracket(painter, bar)
+        self._paint_handle(painter, bar)
+        if self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 1, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(bar.adjusted(-3, -3, 3, 3), 6, 6)
+
+    def _paint_scale(self, painter: QPainter, bar: QRectF) -> None:
+        t = THEME.tokens
+        span = self.high - self.low
+        tick = 10 ** math.floor(math.log10(span / 4))
+        tick = next(k * tick for k in (1, 2, 5, 10) if span / (k * tick) <= 9)
+        painter.setFont(figure_font(8))
+        for i in range(math.ceil(self.low / tick - 1e-9), math.floor(self.high / tick + 1e-9) + 1):
+            x = self.x_of(i * tick)
+            painter.setPen(QPen(QColor(t.quiet), 1))
+            painter.drawLine(QPointF(x, bar.bottom() + 2), QPointF(x, bar.bottom() + 6))
+            if abs(x - self.x_of(self._value)) < 34:
+                continue
+            painter.drawText(QRectF(x - 30, bar.bottom() + 6, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{i * tick:g}")
+        if self._recommended is not None:
+            x = self.x_of(self._recommended)
+            painter.setPen(QPen(QColor(t.ink), 1.4, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(x, bar.top() - 3), QPointF(x, bar.bottom() + 3))
+
+    def _paint_bracket(self, painter: QPainter, bar: QRectF) -> None:
+        """Ends and a thin line just above the bar: what the printer may make of the chosen value."""
+        low, high = self._bracket or (0.0, 0.0)
+        x0, x1, y = self.x_of(low), self.x_of(high), bar.top() - 3
+        painter.setPen(QPen(QColor(THEME.tokens.ink), 1.6))
+        painter.drawLine(QPointF(x0, y), QPointF(x1, y))
+        for x in (x0, x1):
+            painter.drawLine(QPointF(x, y), QPointF(x, y + 6))
+
+    def _paint_handle(self, painter: QPainter, bar: QRectF) -> None:
+        t = THEME.tokens
+        x = self.x_of(self._value)
+        painter.setPen(QPen(QColor(t.ink), 2.4))
+        painter.drawLine(QPointF(x, bar.top() - 8), QPointF(x, bar.bottom() + 6))
+        text = f"{self._value:.2f}"
+        painter.setFont(figure_font(9.5, bold=True))
+        width = painter.fontMetrics().horizontalAdvance(text) + 12
+        flag = QRectF(x - width / 2, bar.bottom() + 5, width, 18)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.ink))
+        painter.drawRoundedRect(flag, 4, 4)
+        painter.setPen(QColor(t.panel))
+        painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,347 @@
+"""The open project and everything worked out from it. Widgets show the session and ask it for edits; nothing else.
+
+One path for every change: edit → new document → solve at once → ``changed``; then, after a pause, the outlook and the
+proof are worked out beside the interface and announced when they arrive.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from bouncy_latch.app.workers import Lane
+from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, ordered, outlook, prove
+from bouncy_latch.core.advise.zones import Zones, ruler_zones
+from bouncy_latch.core.errors import SaveError, UserError
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Check, Solution, worst
+from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.project import document, store
+from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project.document import Mechanism, PrintRecord, Project
+from bouncy_latch.core.project.history import History
+from bouncy_latch.core.project.store import Latch
+
+PAUSE_MS = 220
+AUTOSAVE_MS = 1500
+
+
+@dataclass(frozen=True)
+class View:
+    """The outlook of a request together with its ruler's zones."""
+
+    outlook: Outlook
+    zones: Zones
+
+
+class Session(QObject):
+    """The open project.
+
+    Signals:
+        changed: the document, its selection or the solution changed. viewed: the outlook arrived. proved: the proof
+        arrived. refused: an edit was refused (field name or empty, sentence). said: a sentence for the notice line.
+        saved_changed: the saved state changed.
+    """
+
+    changed = Signal()
+    viewed = Signal()
+    proved = Signal()
+    refused = Signal(str, str)
+    said = Signal(str)
+    saved_changed = Signal()
+
+    def __init__(self, latch: Latch, path: Path | None, autosave: Autosave) -> None:
+        super().__init__()
+        self._autosave = autosave
+        self._look_lane, self.proof_lane = Lane(self), Lane(self)
+        self._look_lane.finished.connect(self._on_viewed)
+        self.proof_lane.finished.connect(self._on_proved)
+        self.proof_lane.failed.connect(self.said)
+        self._pause = QTimer(self, singleShot=True, interval=PAUSE_MS)
+        self._pause.timeout.connect(self._work)
+        self._keep = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
+        self._keep.timeout.connect(self._keep_unsaved)
+        self._marks: dict[tuple[str, str], str] = {}
+        self._open(latch, path)
+
+    def _open(self, latch: Latch, path: Path | None) -> None:
+        self.history = History(latch.project)
+        self.files = dict(latch.files)
+        self.path = path
+        self.saved: Project | None = latch.project if path else None
+        self.solution: Solution | None = None
+        self.trouble = ""
+        self.request: Request | None = None
+        self.view: View | None = None
+        self.proof: Proof | None = None
+        self._solve()
+
+    # -- reading -----------------------------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The document."""
+        return self.history.present
+
+    @property
+    def mechanism(self) -> Mechanism | None:
+        """The selected mechanism."""
+        return self.project.mechanism
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is unsaved work."""
+        return self.saved is not self.project and self.saved != self.project
+
+    @property
+    def checks(self) -> list[Check]:
+        """All verdicts known so far, worst first."""
+        if self.solution is None:
+            return []
+        return ordered([*self.solution.checks, *(self.proof.checks if self.proof else ())])
+
+    def remedies(self, check_id: str) -> list[Any]:
+        """Return the solved remedies of a check, empty until they are worked out."""
+        found = self.view.outlook.remedies.get(check_id, []) if self.view else []
+        return found or (self.proof.remedies.get(check_id, []) if self.proof else [])
+
+    def verdict_of(self, mechanism: Mechanism) -> str:
+        """Return the shelf mark of a mechanism from its quick checks (with the proof for the selected one)."""
+        if mechanism.id == self.project.selected and self.solution is not None:
+            return worst(self.checks)
+        key = (mechanism.model_dump_json(include={"kind", "params"}),
+               self.project.process.model_dump_json() + self.project.policy)
+        if key not in self._marks:
+            try:
+                self._marks[key] = worst(self._request_of(mechanism).solve().checks)
+            except UserError:
+                self._marks[key] = "stop"
+        return self._marks[key]
+
+    def _request_of(self, mechanism: Mechanism) -> Request:
+        return Request(registry.kind(mechanism.kind), mechanism.parsed(), self.project.process, self.project.policy)
+
+    # -- edits -------------------------------------------------------------------------------------------------------
+
+    def set_params(self, label: str, merge_key: str | None = None, **values: Any) -> bool:
+        """Change parameters of the selected mechanism; refused as a whole with one sentence, or done."""
+        mechanism = self.mechanism
+        if mechanism is None:
+            return False
+        field = next(iter(values))
+        try:
+            params = mechanism.parsed().changed(**values)
+            changed = mechanism.model_copy(update={"params": params.model_dump()})
+            # Solving first means that an impossible design never enters the document.
+            self._request_of(changed).solve()
+        except UserError as error:
+            self.refused.emit(error.field if error.field in values else field, error.sentence)
+            return False
+        self.refused.emit(field, "")
+        self._edit(self.project.with_mechanism(changed), label, merge_key)
+        return True
+
+    def end_drag(self) -> None:
+        """Close the running drag, so that the next one is its own undo step."""
+        self.history = self.history.sealed()
+
+    def set_policy(self, policy: Policy) -> None:
+        self._edit(self.project.model_copy(update={"policy": policy}), f"policy {policy}")
+
+    def set_process(self, process: Process) -> None:
+        """Choose a process, changed or new."""
+        self._edit(self.project.with_process(process), f"process {process.title}")
+
+    def select(self, mechanism_id: str) -> None:
+        """Select a mechanism; no undo step."""
+        if mechanism_id != self.project.selected:
+            self.end_drag()
+            present = self.project.model_copy(update={"selected": mechanism_id})
+            was_saved = not self.dirty
+            self.history = History(present, self.history.past, self.history.labels, self.history.future)
+            if was_saved and self.saved is not None:
+                self.saved = present
+            self._solve()
+
+    def add(self, kind_id: str) -> None:
+        """Add a mechanism of a kind with its defaults and select it."""
+        kind = registry.kind(kind_id)
+        taken = {m.id for m in self.project.mechanisms}
+        names = {m.name for m in self.project.mechanisms}
+        name, number = kind.title, 2
+        while name in names:
+            name, number = f"{kind.title} {number}", number + 1
+        self._edit(self.project.with_mechanism(document.new_mechanism(kind_id, name, taken)), f"add {name}")
+
+    def remove(self) -> None:
+        """Remove the selected mechanism (undo brings it back)."""
+        if self.mechanism:
+            self._edit(self.project.without_mechanism(self.mechanism.id), f"remove {self.mechanism.name}")
+
+    def rename(self, name: str) -> None:
+        """Rename the selected mechanism."""
+        if self.mechanism and name.strip() and len(name) <= 120:
+            renamed = self.mechanism.model_copy(update={"name": name.strip()})
+            self._edit(self.project.with_mechanism(renamed), "rename")
+
+    def record_print(self, outcome: str, play: float | None, note: str, photo: Path | None) -> bool:
+        """Log a print of the selected mechanism with its exact parameters."""
+        mechanism = self.mechanism
+        if mechanism is None:
+            return False
+        name = None
+        if photo is not None:
+            try:
+                data = photo.read_bytes()
+            except OSError as error:
+                self.refused.emit("photo", f"{photo.name} cannot be read: {(error.strerror or '').lower()}")
+                return False
+            if len(data) > 20 * 2**20 or photo.suffix.lower() not in {".png", ".jpg", ".jpeg", ".webp"}:
+                self.refused.emit("photo", f"{photo.name} is no PNG, JPEG or WebP picture under 20 MB")
+                return False
+            name = f"{store.PHOTOS}/{mechanism.id}-{len(mechanism.prints) + 1}{photo.suffix.lower()}"
+            self.files[name] = data
+        taken = {p.id for p in mechanism.prints}
+        number = len(taken) + 1
+        while f"print-{number}" in taken:
+            number += 1
+        record = PrintRecord(id=f"print-{number}", when=datetime.now().isoformat(timespec="minutes"),
+                             params=mechanism.params, process=self.project.process,
+                             outcome=outcome, play=play, note=note, photo=name)  # type: ignore[arg-type]
+        changed = mechanism.model_copy(update={"prints": (*mechanism.prints, record)})
+        self._edit(self.project.with_mechanism(changed), f"print: {outcome}")
+        return True
+
+    def restore_print(self, print_id: str) -> None:
+        """Take the parameters of a logged print back into the design."""
+        record = next((p for p in self.mechanism.prints if p.id == print_id), None) if self.mechanism else None
+        if record:
+            self.set_params(f"as in {print_id}", **record.params)
+
+    def undo(self) -> None:
+        self._go(self.history.undo())
+
+    def redo(self) -> None:
+        self._go(self.history.redo())
+
+    def _go(self, history: History) -> None:
+        if history is not self.history:
+            self.history = history
+            self._solve()
+
+    def _edit(self, project: Project, label: str, merge_key: str | None = None) -> None:
+        history = self.history.edit(project, label, merge_key)
+        if history is not self.history:
+            self.history = history
+            self._solve()
+
+    # -- working out -------------------------------------------------------------------------------------------------
+
+    def _solve(self) -> None:
+        mechanism = self.mechanism
+        request = None
+        self.solution, self.trouble = None, ""
+        if mechanism is not None:
+            try:
+                request = self._request_of(mechanism)
+                self.solution = request.solve()
+            except UserError as error:
+                self.trouble = error.sentence
+        if request != self.request:
+            same_mechanism = self.request and request and type(self.request.params) is type(request.params)
+            self.request, self.proof = request, None
+            if not same_mechanism:
+                self.view = None
+        self.changed.emit()
+        self.saved_changed.emit()
+        self._pause.start()
+        self._keep.start()
+
+    def _work(self) -> None:
+        request, solution = self.request, self.solution
+        if request is None or solution is None:
+            self._look_lane.cancel()
+            self.proof_lane.cancel()
+            return
+
+        def look(_: object) -> tuple[Request, View]:
+            return request, View(outlook(request, solution),
+                                 ruler_zones(request.kind, request.params, request.judged, solution.rulers[0]))
+
+        self._look_lane.start(look)
+        if self.proof is None:
+            self.proof_lane.start(lambda report: (request, prove(request, solution, report)))
+
+    def work_again(self) -> None:
+        """Start the slow work that was stopped."""
+        self._work()
+
+    def _on_viewed(self, result: tuple[Request, View]) -> None:
+        if result[0] == self.request:
+            self.view = result[1]
+            self.viewed.emit()
+
+    def _on_proved(self, result: tuple[Request, Proof]) -> None:
+        if result[0] == self.request:
+            self.proof = result[1]
+            self.proved.emit()
+
+    # -- files -------------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> bool:
+        """Open a project file in place of this one; on failure nothing changes."""
+        try:
+            latch = store.load(path)
+        except UserError as error:
+            self.said.emit(error.sentence)
+            return False
+        self._autosave.clear()
+        self._open(latch, path)
+        self.said.emit(f"{path.name} opened")
+        return True
+
+    def adopt(self, latch: Latch, path: Path | None) -> None:
+        """Show recovered or new work, unsaved."""
+        self._open(latch, path)
+        self.saved = None
+        self.saved_changed.emit()
+
+    def save(self, path: Path | None = None) -> bool:
+        """Save to ``path`` or where it was opened from; says why when it cannot."""
+        target = path or self.path
+        if target is None:
+            return False
+        try:
+            store.save(target, Latch(self.project, self.files))
+        except SaveError as error:
+            self.said.emit(error.sentence)
+            return False
+        self.path, self.saved = target, self.project
+        self._keep.stop()
+        self._autosave.clear()
+        self.said.emit(f"saved {target.name}")
+        self.saved_changed.emit()
+        return True
+
+    def _keep_unsaved(self) -> None:
+        if not self.dirty:
+            return
+        try:
+            self._autosave.keep(Latch(self.project, self.files), self.path)
+        except SaveError as error:
+            self.said.emit(error.sentence)
+
+    def close(self, keep: bool = True) -> None:
+        """Stop all work; unsaved work stays in the recovery file when ``keep``."""
+        self._pause.stop()
+        self._keep.stop()
+        for lane in (self._look_lane, self.proof_lane):
+            lane.wait()
+        if keep:
+            self._keep_unsaved()
+        else:
+            self._autosave.clear()

@@ -1,0 +1,166 @@
+"""The sheet: what you measured, what you decide, and everything worked out with its formula and source."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from bouncy_latch.app.editors import ChoiceField, NumberField
+from bouncy_latch.app.parts import Elided, clear, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import figure_font
+from bouncy_latch.core.mechanisms.contract import Derived
+from bouncy_latch.core.mechanisms.fields import Facts
+
+_ROLES = (("given", "Given", "you measured"), ("chosen", "Chosen", "you decide"))
+
+
+class Sheet(QFrame):
+    """Shows and edits the selected mechanism's parameters."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(objectName="panel")
+        self._session = session
+        self.editors: dict[str, NumberField | ChoiceField] = {}
+        self.troubles: dict[str, QLabel] = {}
+        self.derived: dict[str, QLabel] = {}
+        self._built_for: tuple[object, ...] = ()
+        self._body = QVBoxLayout()
+        self._body.setContentsMargins(13, 8, 8, 8)
+        self._body.setSpacing(2)
+        inside = QWidget()
+        inside.setLayout(self._body)
+        scroll = QScrollArea(widgetResizable=True)
+        scroll.setWidget(inside)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 2, 2, 2)
+        layout.addWidget(scroll)
+        session.changed.connect(self._on_changed)
+        session.refused.connect(self._on_refused)
+        self._on_changed()
+
+    def _on_changed(self) -> None:
+        mechanism = self._session.mechanism
+        solution = self._session.solution
+        params = mechanism.parsed() if mechanism else None
+        shape: tuple[object, ...] = ()
+        if params is not None:
+            shape = (mechanism.kind, *params.active(), *((d.name for d in solution.derived) if solution else ()))
+        if shape != self._built_for:
+            self._build(shape)
+        if params is None:
+            return
+        worked = {d.name: d.value for d in solution.derived} if solution else {}
+        for name, editor in self.editors.items():
+            with QSignalBlocker(editor):
+                if isinstance(editor, NumberField):
+                    editor.show_value(getattr(params, name), worked.get(name))
+                else:
+                    editor.show_value(getattr(params, name))
+        for derived in solution.derived if solution else ():
+            self._show_derived(derived)
+
+    def _build(self, shape: tuple[object, ...]) -> None:
+        clear(self._body)
+        self.editors, self.troubles, self.derived = {}, {}, {}
+        self._built_for = shape
+        mechanism, solution = self._session.mechanism, self._session.solution
+        if mechanism is None:
+            text = label("Pick a mechanism on the shelf, or add one.", "quiet")
+            text.setWordWrap(True)
+            self._body.addWidget(text)
+            self._body.addStretch()
+            return
+        active = mechanism.parsed().active()
+        for role, title, who in _ROLES:
+            self._heading(title, who)
+            self._editor_grid([f for f in active.values() if f.role == role])
+        if solution:
+            self._heading("Worked out", "hover for the formula")
+            self._derived_grid(solution.derived)
+        self._body.addStretch()
+
+    def _heading(self, title: str, who: str) -> None:
+        row = QHBoxLayout()
+        row.setContentsMargins(0, 7 if self._body.count() else 0, 6, 2)
+        row.addWidget(label(title, "head"))
+        row.addStretch()
+        row.addWidget(label(who, "quiet", 8.5))
+        self._body.addLayout(row)
+
+    def _editor_grid(self, facts: list[Facts]) -> None:
+        grid = _grid()
+        for row, field in enumerate(facts):
+            name = Elided(field.label)
+            editor: NumberField | ChoiceField
+            if field.choices:
+                editor = ChoiceField(field)
+                editor.chosen.connect(lambda value, n=field.name: self._enter(n, value))
+                editor.setFixedWidth(148)
+                grid.addWidget(editor, 2 * row, 1, 1, 2)
+            else:
+                editor = NumberField(field)
+                editor.setFixedWidth(92)
+                editor.entered.connect(lambda text, n=field.name: self._enter(n, text))
+                editor.stepped.connect(lambda value, n=field.name: self._enter(n, value, f"step {n}"))
+                grid.addWidget(editor, 2 * row, 1)
+                grid.addWidget(label(field.unit, "quiet", 8.5), 2 * row, 2)
+            name.setBuddy(editor)
+            grid.addWidget(name, 2 * row, 0)
+            trouble = label("", "stop", 8.5)
+            trouble.setWordWrap(True)
+            trouble.hide()
+            grid.addWidget(trouble, 2 * row + 1, 0, 1, 4)
+            self.editors[field.name], self.troubles[field.name] = editor, trouble
+        self._body.addLayout(grid)
+
+    def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
+        grid = _grid()
+        for row, item in enumerate(derived):
+            value = label("")
+            value.setProperty("figure", "true")
+            value.setFont(figure_font())
+            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            name = Elided(item.label)
+            grid.addWidget(name, row, 0)
+            grid.addWidget(value, row, 1)
+            grid.addWidget(label(item.unit, "quiet", 8.5), row, 2)
+            about = f"{item.label} = {item.formula}\nfrom {item.source}"
+            for widget in (name, value):
+                widget.setToolTip(about)
+            self.derived[item.name] = value
+        self._body.addLayout(grid)
+
+    def _show_derived(self, derived: Derived) -> None:
+        shown = self.derived.get(derived.name)
+        if shown is not None:
+            shown.setText(f"{derived.value:.0f}" if derived.unit == "N·mm" else f"{derived.value:.2f}")
+            shown.setToolTip(f"{derived.label} = {derived.formula}\nfrom {derived.source}")
+
+    def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
+        if value != "" or self.editors[name].facts.auto:
+            self._session.set_params(self.editors[name].facts.label, merge_key, **{name: value})
+        self._on_changed()
+
+    def _on_refused(self, name: str, sentence: str) -> None:
+        for other, trouble in self.troubles.items():
+            if other == name or not sentence:
+                trouble.setVisible(bool(sentence) and other == name)
+                trouble.setText(sentence)
+                editor = self.editors[other]
+                if isinstance(editor, NumberField):
+                    editor.show_wrong(bool(sentence) and other == name)
+
+
+def _grid() -> QGridLayout:
+    grid = QGridLayout()
+    grid.setContentsMargins(0, 0, 6, 0)
+    grid.setHorizontalSpacing(6)
+    grid.setVerticalSpacing(2)
+    grid.setColumnStretch(0, 1)
+    grid.setColumnMinimumWidth(0, 104)
+    grid.setColumnMinimumWidth(2, 34)
+    return grid

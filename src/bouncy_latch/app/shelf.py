@@ -1,0 +1,134 @@
+"""The shelf: the project's mechanisms as small cards with their verdict marks."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from bouncy_latch.app.marks import draw_mark
+from bouncy_latch.app.parts import button, clear, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.mechanisms import registry
+
+
+class Card(QWidget):
+    """One mechanism.
+
+    Signals:
+        picked: it was clicked or chosen by key.
+    """
+
+    picked = Signal()
+
+    def __init__(self, name: str, about: str, verdict: str, selected: bool) -> None:
+        super().__init__()
+        self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(f"{name}, {about}, {verdict}")
+        self.setToolTip(f"{name}\n{about}")
+
+    def sizeHint(self) -> QSize:
+        line = QFontMetrics(text_font(10)).height()
+        return QSize(150, 2 * line + 18)
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self.picked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
+            self.picked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        if self._selected or self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 1.3 if self._selected else 1))
+            painter.setBrush(QColor(t.panel) if self._selected else Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(area, 6, 6)
+        draw_mark(painter, self._verdict, QPointF(15, area.center().y()), 11)
+        text = area.adjusted(27, 5, -4, -5)
+        half = text.height() / 2
+        for line, (words, colour, font) in enumerate((
+                (self._name, t.ink, text_font(9.5, QFont.Weight.Bold if self._selected else QFont.Weight.DemiBold)),
+                (self._about, t.quiet, text_font(8.5)))):
+            painter.setFont(font)
+            painter.setPen(QColor(colour))
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(text.width()))
+            painter.drawText(QRectF(text.left(), text.top() + line * half, text.width(), half),
+                             Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Shelf(QWidget):
+    """The column of cards, and the way to add one."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(objectName="rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(4)
+        self._shown: list[tuple[str, str, str, bool]] = []
+        inside = QWidget()
+        holder = QVBoxLayout(inside)
+        holder.setContentsMargins(0, 0, 0, 0)
+        holder.addLayout(self._cards)
+        holder.addStretch()
+        scroll = QScrollArea(widgetResizable=True)
+        scroll.setWidget(inside)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.add_button = button("+ add a mechanism", self._offer, tip="Ctrl+N")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 12, 10, 12)
+        layout.setSpacing(8)
+        layout.addWidget(label("Shelf", "head"))
+        layout.addWidget(scroll, 1)
+        layout.addWidget(self.add_button)
+        for signal in (session.changed, session.proved):
+            signal.connect(self._on_changed)
+        self._on_changed()
+
+    def cards(self) -> list[Card]:
+        """Return the cards in order."""
+        return [self._cards.itemAt(i).widget() for i in range(self._cards.count())]  # type: ignore[misc]
+
+    def _on_changed(self) -> None:
+        project = self._session.project
+        shown = [(m.name, self._about(m.kind, m.params), self._session.verdict_of(m), m.id == project.selected)
+                 for m in project.mechanisms]
+        if shown == self._shown and self._cards.count() == len(shown):
+            return
+        self._shown = shown
+        focused = next((i for i, card in enumerate(self.cards()) if card.hasFocus()), None)
+        clear(self._cards)
+        for facts, mechanism in zip(shown, project.mechanisms, strict=True):
+            card = Card(*facts)
+            card.picked.connect(lambda m=mechanism.id: self._session.select(m), Qt.ConnectionType.QueuedConnection)
+            self._cards.addWidget(card)
+        if focused is not None and focused < self._cards.count():
+            self.cards()[focused].setFocus()
+        if not shown:
+            empty = label("Nothing here yet. Add the first mechanism of this project.", "quiet")
+            empty.setWordWrap(True)
+            self._cards.addWidget(empty)
+
+    @staticmethod
+    def _about(kind_id: str, params: dict[str, object]) -> str:
+        host = str(params.get("host", "")).replace("-", " ")
+        return f"{registry.kind(kind_id).title.lower()}{', ' + host if host else ''}"
+
+    def _offer(self) -> None:
+        kinds = list(registry.kinds().values())
+        if len(kinds) == 1:
+            self._session.add(kinds[0].id)
+            return
+        menu = QMenu(self)
+        for kind in kinds:
+            menu.addAction(kind.title, lambda k=kind.id: self._session.add(k))
+        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))

@@ -1,0 +1,236 @@
+"""The 3-D view: the bodies in a pose, cut by a section plane, pulled apart, with dimension call-outs.
+
+Imported after the first paint, because its libraries take seconds to load.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pyvista as pv
+from PySide6.QtWidgets import QWidget
+from pyvistaqt import QtInteractor
+
+from bouncy_latch.app.theme import FONTS, THEME
+from bouncy_latch.core.mechanisms.contract import Callout, Solution
+from bouncy_latch.core.solids import mesh, tree
+
+FEATURE_ANGLE = 28.0
+_SLICE_TURN: tree.Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
+"""Lays x up, so that a section normal to x can be cut as a horizontal slice: (x, y, z) → (y, z, x)."""
+
+
+class Stage3D(QtInteractor):
+    """Shows a solution's bodies."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, auto_update=False, multi_samples=1, line_smoothing=False)
+        self.setAccessibleName("3-D view of the parts")
+        self._meshes: dict[str, pv.PolyData] = {}
+        self._actors: dict[str, Any] = {}
+        self._caps: dict[str, Any] = {}
+        self._manifolds: dict[str, Any] = {}
+        self._solution: Solution | None = None
+        self._value = 0.0
+        self._section: float | None = None
+        self._apart = False
+        self._sizes = True
+        self._framed_for: tuple[object, ...] = ()
+        self.enable_trackball_style()
+        self.enable_anti_aliasing("fxaa")
+        self.apply_theme()
+
+    # -- what to show ------------------------------------------------------------------------------------------------
+
+    def show_solution(self, solution: Solution, value: float) -> None:
+        """Show a solution with its motion at ``value``; the view is framed anew when the mechanism is another one."""
+        self._solution, self._value = solution, value
+        names = list(solution.bodies)
+        if names != list(self._actors):
+            self._rebuild(names)
+        for name, solid in solution.bodies.items():
+            manifold = mesh.evaluate(solid)
+            if self._manifolds.get(name) is not manifold:
+                self._manifolds[name] = manifold
+                self._meshes[name].copy_from(_shaded(manifold))
+        self._pose()
+        frame = (solution.kind, getattr(solution.params, "host", ""), tuple(names))
+        if frame != self._framed_for:
+            self._framed_for = frame
+            self.frame()
+        self.draw()
+
+    def show_value(self, value: float) -> None:
+        """Move the mechanism."""
+        self._value = value
+        if self._solution:
+            self._pose()
+            self.draw()
+
+    def show_section(self, part: float | None) -> None:
+        """Cut everything at ``part`` (0 to 1) of the bodies' extent along x; None shows them whole."""
+        self._section = part
+        self._pose()
+        self.draw()
+
+    def show_apart(self, apart: bool) -> None:
+        self._apart = apart
+        self._pose()
+        self.draw()
+
+    def show_sizes(self, sizes: bool) -> None:
+        self._sizes = sizes
+        self._pose()
+        self.draw()
+
+    def look_at_place(self, point: tuple[float, float, float]) -> None:
+        """Bring a place to the middle, nearer."""
+        self.camera.focal_point = point
+        self.camera.zoom(1.8)
+        self.draw()
+
+    def frame(self) -> None:
+        """Look at everything from the front right, a little above."""
+        self.camera_position = [(1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
+        self.reset_camera(bounds=self._travel_bounds())
+        self.camera.zoom(1.08)
+
+    def _travel_bounds(self) -> tuple[float, ...] | None:
+        """The room the bodies take in the present pose, without call-outs."""
+        if self._solution is None:
+            return None
+        boxes = []
+        for index, (name, manifold) in enumerate(self._manifolds.items()):
+            boxes.append(mesh.transformed(manifold, self._matrix(index, name)).bounding_box())
+        low = [min(box[i] for box in boxes) for i in range(3)]
+        high = [max(box[i + 3] for box in boxes) for i in range(3)]
+        return (low[0], high[0], low[1], high[1], low[2], high[2])
+
+    def apply_theme(self) -> None:
+        """Take the tokens in force."""
+        t = THEME.tokens
+        self.set_background(t.sunken)
+        colours = (t.body_a, t.body_b)
+        for i, actor in enumerate(self._actors.values()):
+            actor.prop.color = colours[i % 2]
+        for actor in self._caps.values():
+            actor.prop.color = t.cut
+        self._pose()
+        self.draw()
+
+    def draw(self) -> None:
+        """Render once, if there is anything to render on."""
+        if self.isVisible():
+            self.render()
+            self.update()
+
+    # -- making it ---------------------------------------------------------------------------------------------------
+
+    def _rebuild(self, names: list[str]) -> None:
+        self.clear_actors()
+        self._actors, self._caps, self._meshes, self._manifolds = {}, {}, {}, {}
+        t = THEME.tokens
+        for i, name in enumerate(names):
+            empty = pv.Sphere(radius=0.01)
+            self._meshes[name] = empty
+            self._actors[name] = self.add_mesh(
+                empty, color=(t.body_a, t.body_b)[i % 2], smooth_shading=False, ambient=0.28, diffuse=0.75,
+                specular=0.08, reset_camera=False, render=False, name=f"body {name}")
+            self._actors[name].mapper.SetInterpolateScalarsBeforeMapping(False)
+
+    def _matrix(self, index: int, name: str) -> tree.Matrix:
+        solution = self._solution
+        assert solution is not None
+        pose = solution.motion.pose(self._value).get(name, tree.IDENTITY)
+        if self._apart and index:
+            lift = 0.35 * (solution.region[3] - solution.region[0]) if solution.region else 20.0
+            pose = tree.compose((1, 0, 0, 0, 0, 1, 0, index * lift * 0.35, 0, 0, 1, index * lift), pose)
+        return pose
+
+    def _pose(self) -> None:
+        if self._solution is None:
+            return
+        for actor in self._caps.values():
+            self.remove_actor(actor, render=False)
+        self._caps = {}
+        plane = None
+        if self._section is not None:
+            boxes = [m.bounding_box() for m in self._manifolds.values()]
+            low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
+            plane = low + 0.01 + self._section * (high - low - 0.02)
+        for index, (name, actor) in enumerate(self._actors.items()):
+            matrix = self._matrix(index, name)
+            actor.user_matrix = np.vstack([np.array(matrix).reshape(3, 4), [0, 0, 0, 1]])
+            mapper = actor.mapper
+            mapper.RemoveAllClippingPlanes()
+            if plane is not None:
+                cutter = pv.Plane(center=(plane, 0, 0), direction=(-1, 0, 0))
+                from vtkmodules.vtkCommonDataModel import vtkPlane
+
+                clip = vtkPlane()
+                clip.SetOrigin(cutter.center)
+                clip.SetNormal(-1, 0, 0)
+                mapper.AddClippingPlane(clip)
+                self._cap(index, name, plane, matrix)
+        self._callouts()
+
+    def _cap(self, index: int, name: str, plane: float, matrix: tree.Matrix) -> None:
+        """Fill the cut of one body."""
+        import manifold3d
+
+        lying = mesh.transformed(self._manifolds[name], tree.compose(_SLICE_TURN, matrix))
+        polygons = lying.slice(plane).to_polygons()
+        if not polygons:
+            return
+        points = np.vstack(polygons)
+        faces = manifold3d.triangulate(polygons)
+        corners = np.c_[np.full(len(points), plane - 0.005), points]
+        cap = pv.PolyData(corners, np.c_[np.full(len(faces), 3), faces].ravel())
+        colour = pv.Color((THEME.tokens.body_a, THEME.tokens.body_b)[index % 2])
+        dark = [0.62 * part for part in colour.float_rgb]
+        self._caps[name] = self.add_mesh(cap, color=dark, lighting=False, reset_camera=False, render=False,
+                                         name=f"cap {name}")
+
+    def _callouts(self) -> None:
+        for name in ("sizes", "size texts"):
+            self.remove_actor(name, render=False)
+        solution = self._solution
+        if not self._sizes or solution is None or not solution.callouts or self._apart:
+            return
+        lines, texts, places = [], [], []
+        for callout in solution.callouts:
+            lines += [callout.start, callout.end]
+            lines += [callout.end, _label_place(callout)]
+            texts.append(callout.label)
+            places.append(_label_place(callout))
+        ink = THEME.tokens.ink
+        points = np.array(lines, dtype=float)
+        self.add_mesh(pv.line_segments_from_points(points), color=ink, line_width=2, lighting=False, name="sizes",
+                      reset_camera=False, render=False)
+        self.add_point_labels(
+            np.array(places, dtype=float), texts, name="size texts", font_size=13, text_color=ink, shape="rounded_rect",
+            shape_color=THEME.tokens.panel, shape_opacity=0.92, show_points=False, always_visible=True,
+            font_file=str(FONTS / "Manrope-SemiBold.ttf"), reset_camera=False, render=False, margin=4)
+
+
+def _label_place(callout: Callout) -> tuple[float, float, float]:
+    """A little beyond the end of a call-out, so that the text does not cover what it names."""
+    a, b = np.array(callout.start), np.array(callout.end)
+    length = float(np.linalg.norm(b - a))
+    beyond = b + (b - a) / length * 1.5 if length > 1e-9 else b
+    if length < 2.0:
+        beyond = b + np.array([0.0, 0.0, 9.0])
+    return tuple(float(v) for v in beyond)  # type: ignore[return-value]
+
+
+def _shaded(manifold: Any) -> pv.PolyData:
+    """Return a manifold as a surface whose sharp edges stay sharp and whose arcs look round."""
+    vertices, triangles = mesh.arrays(manifold)
+    faces = np.c_[np.full(len(triangles), 3), triangles].ravel()
+    surface = pv.PolyData(vertices, faces)
+    return surface.compute_normals(cell_normals=False, split_vertices=True, feature_angle=FEATURE_ANGLE,
+                                   consistent_normals=False, auto_orient_normals=False)
+
+

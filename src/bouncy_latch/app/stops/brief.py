@@ -1,0 +1,152 @@
+"""The Brief stop: what it must do, asked in words, and the hinge that follows, editable in place."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSignalBlocker, Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from bouncy_latch.app.editors import ChoiceField, NumberField
+from bouncy_latch.app.figures import SectionFigure, section_across
+from bouncy_latch.app.parts import clear, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import text_font
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Solution
+
+
+class BriefStop(QWidget):
+    """Questions on the left, what follows from the answers on the right."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._editors: dict[str, NumberField | ChoiceField] = {}
+        self._built_for: tuple[object, ...] = ()
+        self._name = QLineEdit()
+        self._name.setFont(text_font(11))
+        self._name.setAccessibleName("name of the mechanism")
+        self._name.editingFinished.connect(lambda: session.rename(self._name.text()))
+        self._questions = QVBoxLayout()
+        self._questions.setSpacing(10)
+        left = QWidget()
+        inside = QVBoxLayout(left)
+        inside.setContentsMargins(16, 10, 12, 10)
+        inside.setSpacing(10)
+        inside.addWidget(label("What must it do?", "head", 10.5))
+        inside.addWidget(self._name)
+        inside.addLayout(self._questions)
+        inside.addStretch()
+        scroll = QScrollArea(widgetResizable=True)
+        scroll.setWidget(left)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._follows = label("", "", 10)
+        self._follows.setWordWrap(True)
+        self._trouble = label("", "stop")
+        self._trouble.setWordWrap(True)
+        self._figures = (SectionFigure("section"), SectionFigure("section"))
+        self._cautions = label("", "quiet", 8.5)
+        self._cautions.setWordWrap(True)
+        right = QVBoxLayout()
+        right.setContentsMargins(12, 12, 16, 10)
+        right.setSpacing(6)
+        right.addWidget(label("What follows", "head", 10.5))
+        right.addWidget(self._follows)
+        right.addWidget(self._trouble)
+        for figure, share in zip(self._figures, (3, 4), strict=True):
+            right.addWidget(figure, share)
+        right.addWidget(self._cautions)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scroll, 13)
+        layout.addLayout(right, 10)
+        session.changed.connect(self._on_changed)
+        session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))
+        self._on_changed()
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._on_changed()
+
+    def _on_changed(self) -> None:
+        mechanism, solution = self._session.mechanism, self._session.solution
+        if mechanism is None:
+            self._built_for = ()
+            clear(self._questions)
+            self._editors = {}
+            self._name.setText("")
+            self._follows.setText("Add a mechanism on the shelf; its questions appear here.")
+            return
+        params = mechanism.parsed()
+        shape = (mechanism.id, *params.active())
+        if shape != self._built_for:
+            self._built_for = shape
+            self._build()
+        with QSignalBlocker(self._name):
+            self._name.setText(mechanism.name)
+        worked = {d.name: d.value for d in solution.derived} if solution else {}
+        for name, editor in self._editors.items():
+            with QSignalBlocker(editor):
+                if isinstance(editor, NumberField):
+                    editor.show_value(getattr(params, name), worked.get(name))
+                else:
+                    editor.show_value(getattr(params, name))
+        if self.isVisible():
+            self._show_result(solution)
+
+    def _build(self) -> None:
+        clear(self._questions)
+        self._editors = {}
+        mechanism = self._session.mechanism
+        assert mechanism is not None
+        kind, active = registry.kind(mechanism.kind), mechanism.parsed().active()
+        self._cautions.setText(" ".join(kind.cautions))
+        for question in kind.questions:
+            names = [name for name in question.params if name in active]
+            if not names:
+                continue
+            grid = QGridLayout()
+            grid.setHorizontalSpacing(8)
+            grid.setVerticalSpacing(4)
+            grid.addWidget(label(question.text, "title"), 0, 0, 1, 6)
+            for i, name in enumerate(names):
+                facts = active[name]
+                row, column = 1 + i // 2, 3 * (i % 2)
+                editor: NumberField | ChoiceField
+                if facts.choices:
+                    editor = ChoiceField(facts)
+                    editor.setFixedWidth(104 if len(max(facts.choices, key=len)) < 15 else 148)
+                    editor.chosen.connect(lambda value, n=name: self._enter(n, value))
+                else:
+                    editor = NumberField(facts)
+                    editor.setFixedWidth(78)
+                    editor.entered.connect(lambda text, n=name: self._enter(n, text))
+                    editor.stepped.connect(lambda value, n=name: self._enter(n, value, f"step {n}"))
+                grid.addWidget(label(facts.label, "quiet", 9), row, column)
+                grid.addWidget(editor, row, column + 1, 1, 2 if facts.choices else 1, Qt.AlignmentFlag.AlignLeft)
+                if facts.unit:
+                    grid.addWidget(label(facts.unit, "quiet", 8.5), row, column + 2)
+                self._editors[name] = editor
+            for column, least in ((0, 88), (2, 30), (3, 82)):
+                grid.setColumnMinimumWidth(column, least)
+            grid.setColumnStretch(5, 1)
+            self._questions.addLayout(grid)
+
+    def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
+        self._session.set_params(self._editors[name].facts.label, merge_key, **{name: value})
+        self._on_changed()
+
+    def _show_result(self, solution: Solution | None) -> None:
+        if solution is None:
+            self._follows.setText("")
+            self._trouble.setText(self._session.trouble)
+            for figure in self._figures:
+                figure.show_section(None)
+            return
+        self._follows.setText(solution.summary)
+        for figure, view in zip(self._figures, solution.views, strict=False):
+            window = None
+            if view.window:
+                y0, z0, y1, z1 = view.window
+                window = QRectF(y0, z0, y1 - y0, z1 - z0)
+            figure.show_section(section_across(solution, view.value, view.x), window, view.label)

@@ -1,0 +1,166 @@
+"""The Shape stop: the solid in motion, cut, pulled apart and dimensioned, with the scrubber under it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+
+from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.trace import Trace
+from bouncy_latch.core.motion.sweep import Sweep
+
+if TYPE_CHECKING:
+    from bouncy_latch.app.stage3d import Stage3D
+
+OPENING_VIEW = 0.72
+"""Part of the travel at which a mechanism is first shown, so that its inside and its motion are both seen."""
+
+
+class ShapeStop(QWidget):
+    """The solid view and its controls."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.stage: Stage3D | None = None
+        self._shown_mechanism: str | None = None
+        self._headline, self._about = label("", "title", 10.5), label("", "quiet")
+        self.section_button = self._toggle("section", "X", self._on_section)
+        self.apart_button = self._toggle("apart", "A", self._on_apart)
+        self.sizes_button = self._toggle("sizes", "D", self._on_sizes)
+        self.sizes_button.setChecked(True)
+        self.play_button = button("swing", self._on_play, "plain", "Play the motion (space)")
+        self.section_slider = QSlider(Qt.Orientation.Horizontal, minimum=0, maximum=1000, value=500)
+        self.section_slider.setFixedWidth(150)
+        self.section_slider.setAccessibleName("section plane along the axis")
+        self.section_slider.valueChanged.connect(lambda _: self._on_section())
+        self.section_slider.hide()
+        frame = button("frame", self._on_frame, "plain", "Show everything (F)")
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 8, 10, 4)
+        head.setSpacing(4)
+        head.addWidget(self._headline)
+        head.addSpacing(10)
+        head.addWidget(self._about, 1)
+        for widget in (self.section_slider, self.play_button, self.section_button, self.apart_button,
+                       self.sizes_button, frame):
+            head.addWidget(widget)
+        self._waiting = label("Building the 3-D view…", "quiet")
+        self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._empty = label("Nothing chosen. Add a mechanism on the shelf: it starts with sizes that work.", "quiet")
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.trace = Trace()
+        self.trace.moved.connect(self._on_moved)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(1, 0, 1, 4)
+        self._layout.setSpacing(0)
+        self._layout.addLayout(head)
+        self._layout.addWidget(self._waiting, 1)
+        self._layout.addWidget(self._empty, 1)
+        self._layout.addWidget(self.trace)
+        session.changed.connect(self._on_changed)
+        session.proved.connect(self._on_proved)
+        self._on_changed()
+
+    def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
+        made = button(text, slot, "plain", f"{text} ({key})")
+        made.setCheckable(True)
+        return made
+
+    def load_stage(self) -> None:
+        """Load the 3-D libraries and put the view in place; called once, after the first paint."""
+        if self.stage is not None:
+            return
+        from bouncy_latch.app.stage3d import Stage3D
+
+        self.stage = Stage3D(self)
+        self._layout.replaceWidget(self._waiting, self.stage)
+        self._waiting.hide()
+        self._on_changed()
+        # The first frame of a GL widget needs its final size.
+        QTimer.singleShot(0, lambda: self.stage and (self.stage.frame(), self.stage.draw()))
+
+    def _on_changed(self) -> None:
+        solution, mechanism = self._session.solution, self._session.mechanism
+        present = solution is not None
+        self._empty.setVisible(mechanism is None)
+        (self.stage or self._waiting).setVisible(mechanism is not None)
+        self.trace.setVisible(present)
+        if solution is None:
+            self._headline.setText(mechanism.name if mechanism else "")
+            self._about.setText(self._session.trouble)
+            return
+        motion = solution.motion
+        self.trace.configure(motion.low, motion.high, motion.unit)
+        if mechanism and mechanism.id != self._shown_mechanism:
+            self._shown_mechanism = mechanism.id
+            self.trace.value = motion.low + OPENING_VIEW * (motion.high - motion.low)
+        self._on_proved()
+        if self.stage is not None:
+            self.stage.show_solution(solution, self.trace.value)
+        self._tell()
+
+    def _on_proved(self) -> None:
+        solution, proof = self._session.solution, self._session.proof
+        if solution is not None:
+            found: Sweep | None = proof.sweep if proof else None
+            self.trace.show_sweep(found, 2 * solution.process.growth.mean)
+
+    def _on_moved(self, value: float) -> None:
+        if self.stage is not None:
+            self.stage.show_value(value)
+        self._tell()
+
+    def _tell(self) -> None:
+        solution = self._session.solution
+        if solution is None:
+            return
+        motion = solution.motion
+        self._headline.setText(f"{motion.label} {self.trace.value:.0f}{motion.unit} of {motion.high:.0f}{motion.unit}")
+        shut = "shut" if abs(self.trace.value - motion.closed) < 0.5 else \
+            "flat, as printed" if abs(self.trace.value - motion.rest) < 0.5 else ""
+        labels = solution.body_labels
+        self._about.setText(shut or f"{len(labels)} parts: {', '.join(labels.values())}")
+
+    def _on_section(self) -> None:
+        on = self.section_button.isChecked()
+        self.section_slider.setVisible(on)
+        if self.stage is not None:
+            self.stage.show_section(self.section_slider.value() / 1000 if on else None)
+
+    def _on_apart(self) -> None:
+        if self.stage is not None:
+            self.stage.show_apart(self.apart_button.isChecked())
+
+    def _on_sizes(self) -> None:
+        if self.stage is not None:
+            self.stage.show_sizes(self.sizes_button.isChecked())
+
+    def _on_play(self) -> None:
+        self.trace.toggle_play()
+        self.play_button.setText("stop" if self.trace.playing else "swing")
+
+    def _on_frame(self) -> None:
+        if self.stage is not None:
+            self.stage.frame()
+            self.stage.draw()
+
+    def show_place(self, point: tuple[float, float, float], value: float | None) -> None:
+        """Bring a place of the mechanism into view, with the motion at ``value``."""
+        if value is not None:
+            self.trace.set_value(value)
+        if self.stage is not None:
+            self.stage.look_at_place(point)
+
+    def apply_theme(self) -> None:
+        if self.stage is not None:
+            self.stage.apply_theme()
+
+    def close_stage(self) -> None:
+        """Release the 3-D view before the window goes."""
+        self.trace.stop()
+        if self.stage is not None:
+            self.stage.close()

@@ -1,0 +1,157 @@
+"""Verdicts: worst first, each with its figure against the limit, why, and the change that mends it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from bouncy_latch.app.marks import Mark
+from bouncy_latch.app.parts import Elided, button, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import figure_font
+from bouncy_latch.core.advise.remedies import Remedy
+from bouncy_latch.core.mechanisms.contract import LOOK, OK, STOP, Check
+
+
+def figure(check: Check) -> str:
+    """Return the figure against its limit."""
+    digits = 0 if check.unit in {"%", "°", "N·mm"} else 2
+    sign = "≥" if check.least else "≤"
+    unit = check.unit if check.unit == "°" else f" {check.unit}"
+    return f"{check.value:.{digits}f} {sign} {check.limit:.{digits}f}{unit}"
+
+
+class Row(QWidget):
+    """One verdict; made once and refilled, so that a drag costs no widgets.
+
+    Signals:
+        mended: the remedy the user chose. place_wanted: show the place of this verdict.
+    """
+
+    mended = Signal(object)
+    place_wanted = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.mark = Mark("none", 11)
+        self.title, self.why = Elided("", "title"), Elided("", "quiet", 9)
+        self.figure = label("")
+        self.figure.setProperty("figure", "true")
+        self.figure.setFont(figure_font(9))
+        self.remedy = QPushButton()
+        self.remedy.setProperty("tone", "mend")
+        self.remedy.clicked.connect(lambda: self.mended.emit(self._remedy))
+        self._remedy: Remedy | None = None
+        self._check: Check | None = None
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(9)
+        for column, (widget, stretch, least) in enumerate(((self.mark, 0, 0), (self.title, 0, 172), (self.figure, 0, 150),
+                                                           (self.why, 1, 100), (self.remedy, 0, 0))):
+            grid.addWidget(widget, 0, column)
+            grid.setColumnStretch(column, stretch)
+            grid.setColumnMinimumWidth(column, least)
+
+    def show_check(self, check: Check, remedies: list[Remedy]) -> None:
+        self._check = check
+        self.mark.set_verdict(check.verdict)
+        self.title.show_text(check.label)
+        self.figure.setText(figure(check))
+        self.why.show_text(check.why)
+        self._remedy = remedies[0] if remedies else None
+        self.remedy.setVisible(self._remedy is not None)
+        if self._remedy:
+            text = self._remedy.text
+            self.remedy.setText(text if len(text) < 52 else text.split(";")[0])
+            others = "\n".join(f"or {r.text}" for r in remedies[1:])
+            self.remedy.setToolTip(f"Apply: {text}\n{others}".strip())
+            self.remedy.setAccessibleName(f"apply {text}")
+        self.setAccessibleName(f"{check.verdict}: {check.label}, {figure(check)}, {check.why}")
+
+    def mouseDoubleClickEvent(self, _event: object) -> None:
+        if self._check and self._check.place:
+            self.place_wanted.emit(self._check)
+
+
+class Verdicts(QFrame):
+    """The list of verdicts with the progress of the slow ones.
+
+    Signals:
+        place_wanted: a verdict whose place should be shown.
+    """
+
+    place_wanted = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(objectName="panel")
+        self._session = session
+        self.rows: list[Row] = []
+        self._count = label("", "quiet")
+        self._progress = QProgressBar(textVisible=False, maximum=100)
+        self._progress.setFixedWidth(110)
+        self._progress.setAccessibleName("swing and layers, progress")
+        self._working = label("swinging and slicing", "quiet", 8.5)
+        self._cancel = button("stop", session.proof_lane.cancel, "plain")
+        head = QHBoxLayout()
+        head.setSpacing(10)
+        head.addWidget(label("Verdicts", "head"))
+        head.addWidget(self._count)
+        head.addStretch()
+        for widget in (self._working, self._progress, self._cancel):
+            head.addWidget(widget)
+            widget.hide()
+        self._again = button("swing and slice", session.work_again, "plain", "Run the stopped work again")
+        self._again.hide()
+        head.addWidget(self._again)
+        self._list = QVBoxLayout()
+        self._list.setSpacing(3)
+        inside = QWidget()
+        holder = QVBoxLayout(inside)
+        holder.setContentsMargins(0, 0, 6, 0)
+        holder.addLayout(self._list)
+        holder.addStretch()
+        scroll = QScrollArea(widgetResizable=True)
+        scroll.setWidget(inside)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 5, 8, 6)
+        layout.setSpacing(3)
+        layout.addLayout(head)
+        layout.addWidget(scroll)
+        self._trouble = label("", "stop")
+        self._trouble.setWordWrap(True)
+        self._list.addWidget(self._trouble)
+        for signal in (session.changed, session.viewed, session.proved):
+            signal.connect(self._on_changed)
+        session.proof_lane.busy_changed.connect(self._on_busy)
+        session.proof_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
+        self._on_changed()
+
+    def _on_busy(self, busy: bool) -> None:
+        for widget in (self._working, self._progress, self._cancel):
+            widget.setVisible(busy)
+        self._again.setVisible(not busy and self._session.solution is not None and self._session.proof is None)
+
+    def _on_changed(self) -> None:
+        session = self._session
+        checks = session.checks
+        self._trouble.setText(session.trouble)
+        self._trouble.setVisible(bool(session.trouble))
+        while len(self.rows) < len(checks):
+            row = Row()
+            row.mended.connect(self._apply)
+            row.place_wanted.connect(self.place_wanted)
+            self.rows.append(row)
+            self._list.addWidget(row)
+        for i, row in enumerate(self.rows):
+            row.setVisible(i < len(checks))
+            if i < len(checks):
+                row.show_check(checks[i], session.remedies(checks[i].id))
+        by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
+        words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",
+                 f"{by[OK]} fine"]
+        self._count.setText(f"{len(checks)} checks: {', '.join(w for w in words if w)}" if checks else "")
+
+    def _apply(self, remedy: Remedy) -> None:
+        value: float | int = round(remedy.value) if float(remedy.value).is_integer() else remedy.value
+        self._session.set_params(f"mend: {remedy.label}", **{remedy.param: value})

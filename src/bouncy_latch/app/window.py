@@ -1,0 +1,319 @@
+"""The bench: one window with shelf, job line, stage, sheet, ruler and verdicts, and every command."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QPlainTextEdit,
+    QStackedLayout,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bouncy_latch.app.commands import Command
+from bouncy_latch.app.jobline import STOPS, JobLine
+from bouncy_latch.app.palette import Palette
+from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.rulerpanel import RulerPanel
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.sheet import Sheet
+from bouncy_latch.app.shelf import Shelf
+from bouncy_latch.app.stops.brief import BriefStop
+from bouncy_latch.app.stops.fit import FitStop
+from bouncy_latch.app.stops.print_stop import PrintStop
+from bouncy_latch.app.stops.prove import ProveStop
+from bouncy_latch.app.stops.shape import ShapeStop
+from bouncy_latch.app.theme import THEME, style_sheet
+from bouncy_latch.app.topbar import TopBar
+from bouncy_latch.app.verdicts import Verdicts
+from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Check
+from bouncy_latch.core.process.profile import Policy
+from bouncy_latch.core.project import document
+from bouncy_latch.core.project.demo import demo_project
+from bouncy_latch.core.project.store import Latch
+
+NOTICE_MS = 8000
+SHAPE = STOPS.index("Shape")
+_DATA = "Bouncy Latch projects (*.latch)"
+
+
+class BenchWindow(QMainWindow):
+    """The whole interface over one session."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setWindowTitle("Bouncy Latch")
+        self.resize(1280, 800)
+        self.setMinimumSize(1024, 680)
+        self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session), Sheet(session)
+        self.jobline, self.ruler, self.verdicts = JobLine(session), RulerPanel(session), Verdicts(session)
+        self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session)
+        self.print_stop, self.prove = PrintStop(session), ProveStop(session)
+        self._stack = QStackedLayout()
+        for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
+            self._stack.addWidget(stop)
+        self._notice = self._notice_line()
+        self._lay_out()
+        self.commands = self._commands()
+        self.palette_panel = Palette(self.centralWidget(), self.commands)
+        self._connect()
+        self.jobline.go(SHAPE)
+        self.apply_theme()
+
+    def _lay_out(self) -> None:
+        stage = QFrame(objectName="panel")
+        stage.setLayout(self._stack)
+        middle = QVBoxLayout()
+        middle.setSpacing(6)
+        middle.addWidget(self.jobline)
+        middle.addWidget(stage, 1)
+        self.sheet.setFixedWidth(300)
+        upper = QHBoxLayout()
+        upper.setSpacing(8)
+        upper.addLayout(middle, 1)
+        upper.addWidget(self.sheet)
+        self.ruler.setFixedHeight(112)
+        self.verdicts.setFixedHeight(134)
+        work = QVBoxLayout()
+        work.setContentsMargins(10, 8, 10, 8)
+        work.setSpacing(7)
+        work.addLayout(upper, 1)
+        work.addWidget(self.ruler)
+        work.addWidget(self.verdicts)
+        self.shelf.setFixedWidth(198)
+        lower = QHBoxLayout()
+        lower.setSpacing(0)
+        lower.addWidget(self.shelf)
+        lower.addLayout(work, 1)
+        bench = QWidget(objectName="bench")
+        whole = QVBoxLayout(bench)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.topbar)
+        whole.addWidget(self._notice)
+        whole.addLayout(lower, 1)
+        self.setCentralWidget(bench)
+
+    def _notice_line(self) -> QFrame:
+        """A line under the top bar for what happened to files; it leaves by itself."""
+        line = QFrame(objectName="panel")
+        row = QHBoxLayout(line)
+        row.setContentsMargins(14, 4, 8, 4)
+        self.notice = label("", "", 9.5)
+        self.notice.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._notice_actions = QHBoxLayout()
+        row.addWidget(self.notice, 1)
+        row.addLayout(self._notice_actions)
+        row.addWidget(button("close", line.hide, "plain"))
+        self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
+        self._notice_timer.timeout.connect(line.hide)
+        line.hide()
+        return line
+
+    def _connect(self) -> None:
+        self.session.said.connect(self.say)
+        self.topbar.project_menu.connect(self._open_project_menu)
+        self.topbar.palette_wanted.connect(self.palette_panel.open)
+        self.jobline.went.connect(self._stack.setCurrentIndex)
+        self.verdicts.place_wanted.connect(self._show_place)
+        for command in self.commands:
+            if command.shortcut:
+                plain = len(command.shortcut) == 1
+                shortcut = QShortcut(QKeySequence(command.shortcut), self)
+                shortcut.activated.connect(lambda c=command, p=plain: self._on_shortcut(c, p))
+
+    def _on_shortcut(self, command: Command, plain: bool) -> None:
+        """A bare letter must not fire while the user types."""
+        if not (plain and isinstance(QApplication.focusWidget(), (QLineEdit, QPlainTextEdit))):
+            command.run()
+
+    def _commands(self) -> list[Command]:
+        session, shape = self.session, self.shape
+        stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: self.jobline.go(n)) for i, name in enumerate(STOPS)]
+        kinds = [Command(f"Add {kind.title.lower()}", "Ctrl+N" if i == 0 else "", lambda k=kind.id: session.add(k))
+                 for i, kind in enumerate(registry.kinds().values())]
+        return [
+            *stops,
+            Command("Save", "Ctrl+S", self.save),
+            Command("Save as…", "Ctrl+Shift+S", self.save_as),
+            Command("Open…", "Ctrl+O", self.open),
+            Command("New project", "Ctrl+Shift+N", self.new),
+            Command("Open the demo project", "", self.open_demo),
+            Command("Export parts…", "Ctrl+E", self.export),
+            Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.export(test_piece=True)),
+            Command("Undo", "Ctrl+Z", session.undo),
+            Command("Redo", "Ctrl+Shift+Z", session.redo),
+            Command("Judge by my printer", "", lambda: session.set_policy(Policy.MINE)),
+            Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
+            *kinds,
+            Command("Remove this mechanism", "Ctrl+Delete", session.remove),
+            Command("Set the recommended gap", "Ctrl+R", self.set_recommended),
+            Command("Apply the first remedy", "Ctrl+M", self.apply_first_remedy),
+            Command("Section on or off", "X", lambda: shape.section_button.click()),
+            Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
+            Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),
+            Command("Swing or stop", "W", lambda: shape.play_button.click()),
+            Command("Light or dark", "Ctrl+L", self.toggle_theme),
+            Command("Find a command", "Ctrl+K", lambda: self.palette_panel.open()),
+        ]
+
+    # -- commands ----------------------------------------------------------------------------------------------------
+
+    def say(self, sentence: str) -> None:
+        """Show a sentence on the notice line for a while."""
+        self._clear_actions()
+        self.notice.setText(sentence)
+        self._notice.show()
+        self._notice_timer.start()
+
+    def _clear_actions(self) -> None:
+        while (item := self._notice_actions.takeAt(0)) is not None:
+            item.widget().deleteLater()
+
+    def ask(self, sentence: str, answers: list[tuple[str, object]]) -> None:
+        """Ask on the notice line; it stays until answered."""
+        self.say(sentence)
+        self._notice_timer.stop()
+        for text, run in answers:
+
+            def answer(run: object = run) -> None:
+                self._notice.hide()
+                run()  # type: ignore[operator]
+
+            self._notice_actions.addWidget(button(text, answer))
+
+    def _open_project_menu(self) -> None:
+        menu = QMenu(self)
+        wanted = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
+                  "Export the test piece…")
+        for command in self.commands:
+            if command.title in wanted:
+                menu.addAction(f"{command.title}\t{command.shortcut}", command.run)
+        menu.exec(self.topbar.project_button.mapToGlobal(self.topbar.project_button.rect().bottomLeft()))
+
+    def save(self) -> None:
+        if self.session.path is None:
+            self.save_as()
+        else:
+            self.session.save()
+
+    def save_as(self) -> None:
+        from bouncy_latch.core.exchange.parts import file_stem
+
+        start = str(self.session.path or Path.home() / f"{file_stem(self.session.project.name)}.latch")
+        path, _ = QFileDialog.getSaveFileName(self, "Save the project", start, _DATA)
+        if path:
+            self.session.save(Path(path).with_suffix(".latch"))
+
+    def open(self) -> None:
+        path, _ = QFileDialog.getOpenFileName(self, "Open a project", str(Path.home()), _DATA)
+        if path:
+            self._replace(lambda: self.session.open(Path(path)))
+
+    def new(self) -> None:
+        self._replace(lambda: self.session.adopt(Latch(document.empty_project()), None))
+
+    def open_demo(self) -> None:
+        self._replace(lambda: self.session.adopt(Latch(demo_project()), None))
+
+    def _replace(self, run: object) -> None:
+        """Put another project in place of this one, asking first when work would be lost."""
+        if self.session.dirty and self.session.history.past:
+            self.ask(f"{self.session.project.name} has unsaved changes.", [
+                ("save first", lambda: (self.save(), run() if not self.session.dirty else None)),  # type: ignore[operator]
+                ("go on without saving", run), ("stay", lambda: None)])
+        else:
+            run()  # type: ignore[operator]
+
+    def export(self, folder: Path | None = None, test_piece: bool = False) -> None:
+        """Write the selected mechanism's parts (or its test piece) to a folder the user picks."""
+        from bouncy_latch.core.exchange import parts
+
+        request, mechanism = self.session.request, self.session.mechanism
+        if request is None or mechanism is None or self.session.solution is None:
+            self.say("There is nothing to export: choose a mechanism that can be made.")
+            return
+        if folder is None:
+            chosen = QFileDialog.getExistingDirectory(self, "Folder for the parts", str(Path.home()))
+            if not chosen:
+                return
+            folder = Path(chosen)
+        name = parts.file_stem(mechanism.name)
+        try:
+            solution = self.session.solution
+            if test_piece:
+                params = parts.test_piece(request.kind, request.params)
+                solution = Request(request.kind, params, request.process, request.policy).solve()
+                name += "-test"
+            QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+            try:
+                written = parts.export(solution, name, folder)
+            finally:
+                QApplication.restoreOverrideCursor()
+        except UserError as error:
+            self.say(error.sentence)
+            return
+        self.say(f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}")
+
+    def set_recommended(self) -> None:
+        """Set the ruler's value to the recommended one."""
+        view, request = self.session.view, self.session.request
+        if view and request and view.outlook.recommended is not None:
+            self.session.set_params("recommended", **{request.kind.recommend: round(view.outlook.recommended, 4)})
+        else:
+            self.say("No gap reaches the aim on this process; a thinner layer or another pivot may.")
+
+    def apply_first_remedy(self) -> None:
+        """Press the first remedy shown among the verdicts."""
+        for row in self.verdicts.rows:
+            if row.isVisible() and row.remedy.isVisible():
+                row.remedy.click()
+                return
+        self.say("No verdict needs mending.")
+
+    def toggle_theme(self) -> None:
+        THEME.toggle()
+        self.apply_theme()
+
+    def apply_theme(self) -> None:
+        """Take the tokens in force everywhere."""
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.setStyleSheet(style_sheet(THEME.tokens))
+        self.shape.apply_theme()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def _show_place(self, check: Check) -> None:
+        """Show where a verdict comes from, in the solid."""
+        self.jobline.go(SHAPE)
+        proof = self.session.proof
+        value = proof.sweep.worst_value if proof and check.id == SWEEP_ID else None
+        if check.place:
+            self.shape.show_place(check.place, value)
+
+    # -- life --------------------------------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        # The 3-D libraries load after the window is there and usable.
+        QTimer.singleShot(30, self.shape.load_stage)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        self.session.close(keep=True)
+        self.shape.close_stage()
+        super().closeEvent(event)

@@ -1,0 +1,116 @@
+"""Slow work beside the interface: one job at a time per lane, the newest request wins, older ones are cancelled."""
+
+from __future__ import annotations
+
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.motion.sweep import Cancelled
+
+Job = Callable[[Callable[[float], bool]], Any]
+"""Work that is told where to report its progress; the report answers False when it should stop."""
+
+
+class _Runner(QThread):
+    done = Signal(int, object)
+    failed = Signal(int, str)
+    progressed = Signal(int, float)
+
+    def __init__(self, ticket: int, job: Job) -> None:
+        super().__init__()
+        self._ticket, self._job = ticket, job
+
+    def run(self) -> None:
+        def report(part: float) -> bool:
+            self.progressed.emit(self._ticket, part)
+            # Between steps the interface gets its turn at the interpreter.
+            QThread.usleep(500)
+            return not self.isInterruptionRequested()
+
+        try:
+            self.done.emit(self._ticket, self._job(report))
+        except Cancelled:
+            self.failed.emit(self._ticket, "")
+        except UserError as error:
+            self.failed.emit(self._ticket, error.sentence)
+        except Exception:
+            traceback.print_exc()
+            self.failed.emit(self._ticket, "something went wrong in this calculation; the rest is not affected")
+
+
+class Lane(QObject):
+    """Runs jobs one after the other; only the newest result is delivered.
+
+    Signals:
+        finished: the result. failed: one sentence. progressed: part done, 0 to 1. busy_changed: whether it works.
+    """
+
+    finished = Signal(object)
+    failed = Signal(str)
+    progressed = Signal(float)
+    busy_changed = Signal(bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._ticket = 0
+        self._runner: _Runner | None = None
+        self._next: Job | None = None
+
+    @property
+    def busy(self) -> bool:
+        """Whether work is under way or waiting."""
+        return self._runner is not None
+
+    def start(self, job: Job) -> None:
+        """Run ``job``, in place of anything running or waiting."""
+        self._ticket += 1
+        self._next = job
+        if self._runner is None:
+            self._launch()
+        else:
+            self._runner.requestInterruption()
+
+    def cancel(self) -> None:
+        """Stop what runs and forget what waits."""
+        self._ticket += 1
+        self._next = None
+        if self._runner:
+            self._runner.requestInterruption()
+
+    def wait(self) -> None:
+        """Cancel and wait until nothing runs (at exit)."""
+        self.cancel()
+        if self._runner:
+            self._runner.wait()
+
+    def _launch(self) -> None:
+        job, self._next = self._next, None
+        if job is None:
+            return
+        runner = _Runner(self._ticket, job)
+        runner.done.connect(self._on_done)
+        runner.failed.connect(self._on_failed)
+        runner.progressed.connect(lambda ticket, part: self.progressed.emit(part) if ticket == self._ticket else None)
+        runner.finished.connect(self._on_ended)
+        self._runner = runner
+        self.busy_changed.emit(True)
+        runner.start()
+
+    def _on_done(self, ticket: int, result: object) -> None:
+        if ticket == self._ticket:
+            self.finished.emit(result)
+
+    def _on_failed(self, ticket: int, sentence: str) -> None:
+        if ticket == self._ticket and sentence:
+            self.failed.emit(sentence)
+
+    def _on_ended(self) -> None:
+        self._runner = None
+        if self._next is not None:
+            self._launch()
+        else:
+            self.busy_changed.emit(False)
