@@ -101,6 +101,7 @@ class Ruler(QWidget):
         self.update()
 
     def show_recommended(self, value: float | None) -> None:
+        """Show the recommended value as a small pointer under the bar."""
         self._recommended = value
         self.update()
 
@@ -188,8 +189,10 @@ class Ruler(QWidget):
             painter.drawText(QRectF(x - 30, bar.bottom() + 6, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{i * tick:g}")
         if self._recommended is not None:
             x = self.x_of(self._recommended)
-            painter.setPen(QPen(QColor(t.ink), 1.4, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(x, bar.top() - 3), QPointF(x, bar.bottom() + 3))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.accent))
+            painter.drawPolygon([QPointF(x, bar.bottom() + 1), QPointF(x - 5, bar.bottom() + 8),
+                                 QPointF(x + 5, bar.bottom() + 8)])
 
     def _paint_bracket(self, painter: QPainter, bar: QRectF) -> None:
         """Ends and a thin line just above the bar: what the printer may make of the chosen value."""

@@ -44,7 +44,7 @@ class Session(QObject):
     Signals:
         changed: the document, its selection or the solution changed. viewed: the outlook arrived. proved: the proof
         arrived. refused: an edit was refused (field name or empty, sentence). said: a sentence for the notice line.
-        saved_changed: the saved state changed.
+        saved_changed: the saved state changed. settled: a drag paused or ended.
     """
 
     changed = Signal()
@@ -53,6 +53,7 @@ class Session(QObject):
     refused = Signal(str, str)
     said = Signal(str)
     saved_changed = Signal()
+    settled = Signal()
 
     def __init__(self, latch: Latch, path: Path | None, autosave: Autosave) -> None:
         super().__init__()
@@ -66,6 +67,8 @@ class Session(QObject):
         self._keep = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._keep.timeout.connect(self._keep_unsaved)
         self._marks: dict[tuple[str, str], str] = {}
+        self._dragging = False
+        self._held = True
         self._open(latch, path)
 
     def _open(self, latch: Latch, path: Path | None) -> None:
@@ -145,9 +148,17 @@ class Session(QObject):
         self._edit(self.project.with_mechanism(changed), label, merge_key)
         return True
 
+    @property
+    def dragging(self) -> bool:
+        """Whether an edit is part of a running drag."""
+        return self._dragging
+
     def end_drag(self) -> None:
         """Close the running drag, so that the next one is its own undo step."""
         self.history = self.history.sealed()
+        if self._dragging:
+            self._dragging = False
+            self.settled.emit()
 
     def set_policy(self, policy: Policy) -> None:
         self._edit(self.project.model_copy(update={"policy": policy}), f"policy {policy}")
@@ -234,6 +245,7 @@ class Session(QObject):
             self._solve()
 
     def _edit(self, project: Project, label: str, merge_key: str | None = None) -> None:
+        self._dragging = merge_key is not None
         history = self.history.edit(project, label, merge_key)
         if history is not self.history:
             self.history = history
@@ -261,7 +273,16 @@ class Session(QObject):
         self._pause.start()
         self._keep.start()
 
+    def release(self) -> None:
+        """Let the slow work begin; until the window has its 3-D view it would only delay it."""
+        self._held = False
+        QTimer.singleShot(0, self._work)
+
     def _work(self) -> None:
+        if self._held:
+            return
+        self._dragging = False
+        self.settled.emit()
         request, solution = self.request, self.solution
         if request is None or solution is None:
             self._look_lane.cancel()

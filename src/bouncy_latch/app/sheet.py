@@ -147,7 +147,7 @@ class Sheet(QFrame):
 
     def _on_refused(self, name: str, sentence: str) -> None:
         for other, trouble in self.troubles.items():
-            if other == name or not sentence:
+            if (other == name or not sentence) and (sentence or trouble.text()):
                 trouble.setVisible(bool(sentence) and other == name)
                 trouble.setText(sentence)
                 editor = self.editors[other]

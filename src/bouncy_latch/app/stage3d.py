@@ -16,6 +16,7 @@ from pyvistaqt import QtInteractor
 from bouncy_latch.app.theme import FONTS, THEME
 from bouncy_latch.core.mechanisms.contract import Callout, Solution
 from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 
 FEATURE_ANGLE = 28.0
 _SLICE_TURN: tree.Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
@@ -37,24 +38,31 @@ class Stage3D(QtInteractor):
         self._section: float | None = None
         self._apart = False
         self._sizes = True
+        self._drawn = False
+        self._sketching = False
+        self._texts: list[Any] = []
         self._framed_for: tuple[object, ...] = ()
         self.enable_trackball_style()
-        self.enable_anti_aliasing("fxaa")
         self.apply_theme()
 
     # -- what to show ------------------------------------------------------------------------------------------------
 
-    def show_solution(self, solution: Solution, value: float) -> None:
-        """Show a solution with its motion at ``value``; the view is framed anew when the mechanism is another one."""
+    def show_solution(self, solution: Solution, value: float, sketch: bool = False) -> None:
+        """Show a solution with its motion at ``value``; the view is framed anew when the mechanism is another one.
+
+        ``sketch`` uses coarser arcs, for every frame of a drag.
+        """
         self._solution, self._value = solution, value
         names = list(solution.bodies)
         if names != list(self._actors):
             self._rebuild(names)
+        tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
         for name, solid in solution.bodies.items():
-            manifold = mesh.evaluate(solid)
+            manifold = mesh.evaluate(solid, tolerance)
             if self._manifolds.get(name) is not manifold:
                 self._manifolds[name] = manifold
                 self._meshes[name].copy_from(_shaded(manifold))
+        self._sketching = sketch
         self._pose()
         frame = (solution.kind, getattr(solution.params, "host", ""), tuple(names))
         if frame != self._framed_for:
@@ -71,8 +79,13 @@ class Stage3D(QtInteractor):
 
     def show_section(self, part: float | None) -> None:
         """Cut everything at ``part`` (0 to 1) of the bodies' extent along x; None shows them whole."""
+        begins, ends = part is not None and self._section is None, part is None and self._section is not None
         self._section = part
         self._pose()
+        if begins:
+            self._face_the_cut()
+        elif ends:
+            self.frame()
         self.draw()
 
     def show_apart(self, apart: bool) -> None:
@@ -96,6 +109,15 @@ class Stage3D(QtInteractor):
         self.camera_position = [(1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
         self.reset_camera(bounds=self._travel_bounds())
         self.camera.zoom(1.08)
+
+    def _face_the_cut(self) -> None:
+        """Look at the mechanism in the cut, from the side that was taken away."""
+        region = self._solution.region if self._solution else None
+        if region is None:
+            return
+        height, size = (region[2] + region[5]) / 2, region[5] - region[2]
+        self.camera_position = [(9 * size, -2.2 * size, height + 2.2 * size), (0, 0, height), (0, 0, 1)]
+        self.reset_camera_clipping_range()
 
     def _travel_bounds(self) -> tuple[float, ...] | None:
         """The room the bodies take in the present pose, without call-outs."""
@@ -122,9 +144,13 @@ class Stage3D(QtInteractor):
 
     def draw(self) -> None:
         """Render once, if there is anything to render on."""
-        if self.isVisible():
+        if not self.isVisible():
+            return
+        if self._drawn:
+            self.update()  # one repaint of the GL widget renders once
+        else:
+            self._drawn = True
             self.render()
-            self.update()
 
     # -- making it ---------------------------------------------------------------------------------------------------
 
@@ -194,25 +220,45 @@ class Stage3D(QtInteractor):
                                          name=f"cap {name}")
 
     def _callouts(self) -> None:
-        for name in ("sizes", "size texts"):
-            self.remove_actor(name, render=False)
+        if self._sketching:
+            return  # renewed when the drag pauses
+        self.remove_actor("sizes", render=False)
+        for text in self._texts:
+            self.renderer.RemoveViewProp(text)
+        self._texts = []
         solution = self._solution
-        if not self._sizes or solution is None or not solution.callouts or self._apart:
+        if not self._sizes or solution is None or not solution.callouts or self._apart or self._section is not None:
             return
-        lines, texts, places = [], [], []
+        lines: list[tuple[float, float, float]] = []
         for callout in solution.callouts:
             lines += [callout.start, callout.end]
             lines += [callout.end, _label_place(callout)]
-            texts.append(callout.label)
-            places.append(_label_place(callout))
+            self._texts.append(_text(callout.label, _label_place(callout)))
+            self.renderer.AddViewProp(self._texts[-1])
         ink = THEME.tokens.ink
         points = np.array(lines, dtype=float)
         self.add_mesh(pv.line_segments_from_points(points), color=ink, line_width=2, lighting=False, name="sizes",
                       reset_camera=False, render=False)
-        self.add_point_labels(
-            np.array(places, dtype=float), texts, name="size texts", font_size=13, text_color=ink, shape="rounded_rect",
-            shape_color=THEME.tokens.panel, shape_opacity=0.92, show_points=False, always_visible=True,
-            font_file=str(FONTS / "Manrope-SemiBold.ttf"), reset_camera=False, render=False, margin=4)
+
+
+def _text(words: str, place: tuple[float, float, float]) -> Any:
+    """Return a text that always faces the viewer; unlike labels that avoid each other it costs next to nothing."""
+    from vtkmodules.vtkRenderingCore import vtkBillboardTextActor3D
+
+    actor = vtkBillboardTextActor3D()
+    actor.SetInput(f" {words} ")
+    actor.SetPosition(*place)
+    actor.SetForceOpaque(True)
+    style = actor.GetTextProperty()
+    style.SetFontFamily(4)  # VTK_FONT_FILE
+    style.SetFontFile(str(FONTS / "Manrope-SemiBold.ttf"))
+    style.SetFontSize(14)
+    style.SetColor(*pv.Color(THEME.tokens.ink).float_rgb)
+    style.SetBackgroundColor(*pv.Color(THEME.tokens.panel).float_rgb)
+    style.SetBackgroundOpacity(0.92)
+    style.SetJustificationToCentered()
+    style.SetVerticalJustificationToBottom()
+    return actor
 
 
 def _label_place(callout: Callout) -> tuple[float, float, float]:

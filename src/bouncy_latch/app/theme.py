@@ -144,6 +144,9 @@ QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QListWidget {{ background: {t.panel}; border: none; outline: none; }}
 QListWidget::item {{ padding: 5px 8px; border-radius: 4px; }}
 QListWidget::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
+QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
+QSlider::handle:horizontal {{ width: 14px; height: 14px; margin: -5px 0; border-radius: 7px; background: {t.accent}; }}
+QSlider::sub-page:horizontal {{ background: {t.accent}; border-radius: 2px; }}
 QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
 QMenu {{ background: {t.panel}; border: 1px solid {t.line}; padding: 4px; }}
 QMenu::item {{ padding: 5px 18px; border-radius: 4px; }}

@@ -311,7 +311,11 @@ class BenchWindow(QMainWindow):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         # The 3-D libraries load after the window is there and usable.
-        QTimer.singleShot(30, self.shape.load_stage)
+        QTimer.singleShot(30, self._load_stage)
+
+    def _load_stage(self) -> None:
+        self.shape.load_stage()
+        self.session.release()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.session.close(keep=True)

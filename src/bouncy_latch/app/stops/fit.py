@@ -17,7 +17,7 @@ from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Process, Spread
 
 HIGH = 0.8
-_ROW, _LABEL, _RIGHT = 34, 232, 16
+_ROW, _BAR, _LABEL, _RIGHT = 27, 20, 232, 16
 # (name, label, unit, what it is)
 _NUMBERS = (
     ("nozzle", "nozzle", "mm"), ("layer_height", "layer height", "mm"), ("first_layer_height", "first layer", "mm"),
@@ -25,8 +25,8 @@ _NUMBERS = (
     ("edge_noise", "edge noise", "mm"), ("overhang_limit", "overhang limit", "°"),
 )
 _SPREADS = (
-    ("growth", "growth", "mm a side"), ("hole_term", "hole shrink", "mm a side"),
-    ("elephant_foot", "elephant foot", "mm a side"), ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"),
+    ("growth", "growth", "mm/side"), ("hole_term", "hole shrink", "mm/side"),
+    ("elephant_foot", "elephant foot", "mm/side"), ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"),
 )
 
 
@@ -41,7 +41,7 @@ class GapChart(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def sizeHint(self) -> QSize:
-        return QSize(500, _ROW * len(SITUATIONS) + 66)
+        return QSize(500, _ROW * len(SITUATIONS) + 50)
 
     def show_process(self, process: Process, mine: list[tuple[str, float]]) -> None:
         values = np.linspace(0.0, HIGH, 65)
@@ -59,22 +59,22 @@ class GapChart(QWidget):
         y = 4.0
         for index, (name, moving, habit, zones) in enumerate(self._rows):
             if index and moving != self._rows[index - 1][1]:
-                y += 14
+                y += 10
             painter.setFont(text_font(9.5))
             painter.setPen(QColor(t.ink))
-            painter.drawText(QRectF(0, y, _LABEL - 12, 24), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            painter.drawText(QRectF(0, y, _LABEL - 12, _BAR), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                              name)
-            bar = QRectF(_LABEL, y, self.width() - _LABEL - _RIGHT, 24)
+            bar = QRectF(_LABEL, y, self.width() - _LABEL - _RIGHT, _BAR)
             paint_zones(painter, bar, zones, 0.0, HIGH, labels=True)
             painter.setPen(QPen(QColor(t.ink), 1.2, Qt.PenStyle.DotLine))
-            painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + 26))
+            painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + _BAR + 2))
             y += _ROW
         painter.setFont(figure_font(8))
         painter.setPen(QColor(t.quiet))
         for i in range(9):
-            painter.drawText(QRectF(self._x(i / 10) - 20, y - 8, 40, 14), Qt.AlignmentFlag.AlignCenter, f"{i / 10:g}")
+            painter.drawText(QRectF(self._x(i / 10) - 20, y - 6, 40, 14), Qt.AlignmentFlag.AlignCenter, f"{i / 10:g}")
         painter.setFont(text_font(8.5))
-        painter.drawText(QRectF(0, y - 8, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
+        painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
         self._paint_mine(painter, y)
 
     def _paint_mine(self, painter: QPainter, bottom: float) -> None:
@@ -111,8 +111,8 @@ class FitStop(QWidget):
         head.addWidget(label("dotted: the usual habit", "quiet", 8.5))
         inside = QWidget()
         column = QVBoxLayout(inside)
-        column.setContentsMargins(14, 8, 14, 8)
-        column.setSpacing(8)
+        column.setContentsMargins(14, 8, 14, 4)
+        column.setSpacing(4)
         column.addLayout(head)
         column.addWidget(self.chart)
         column.addWidget(label("This process", "head"))
@@ -122,6 +122,7 @@ class FitStop(QWidget):
         scroll = QScrollArea(widgetResizable=True)
         scroll.setWidget(inside)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scroll)
@@ -131,12 +132,14 @@ class FitStop(QWidget):
     def _process_grid(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(2)
         for i, (name, text, unit) in enumerate(_NUMBERS):
-            self._cell(grid, i % 4, 3 * (i // 4), name, text, unit)
+            self._cell(grid, i % 5, 3 * (i // 5), name, text, unit)
         for i, (name, text, unit) in enumerate(_SPREADS):
-            self._cell(grid, i % 4, 6 + 4 * (i // 4), name, text, unit, spread=True)
-        grid.setColumnStretch(13, 1)
+            self._cell(grid, i, 6, name, text, unit, spread=True)
+        grid.setColumnStretch(9, 1)
+        for column in (2, 5):
+            grid.setColumnMinimumWidth(column, 44)
         return grid
 
     def _cell(self, grid: QGridLayout, row: int, column: int, name: str, text: str, unit: str,

@@ -77,6 +77,7 @@ class ProveStop(QWidget):
         grid.addLayout(row, 0, 1, 1, 4)
         grid.addWidget(label("Play, ± mm"), 1, 0)
         second = QHBoxLayout()
+        second.setSpacing(8)
         second.addWidget(self.play_field)
         second.addWidget(label("measured at the free edge; leave empty if you did not", "quiet", 8.5))
         second.addStretch()
@@ -84,6 +85,7 @@ class ProveStop(QWidget):
         grid.addLayout(second, 1, 1, 1, 4)
         grid.addWidget(label("Note"), 2, 0)
         third = QHBoxLayout()
+        third.setSpacing(8)
         third.addWidget(self.note_field, 1)
         third.addWidget(self.record_button)
         grid.addLayout(third, 2, 1, 1, 4)
@@ -116,7 +118,13 @@ class ProveStop(QWidget):
         session.refused.connect(self._on_refused)
         self._on_changed()
 
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._on_changed()
+
     def _on_changed(self) -> None:
+        if not self.isVisible():
+            return
         clear(self._prints)
         mechanism = self._session.mechanism
         self.record_button.setEnabled(mechanism is not None)

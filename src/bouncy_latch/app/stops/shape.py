@@ -61,8 +61,11 @@ class ShapeStop(QWidget):
         self._layout.addWidget(self._waiting, 1)
         self._layout.addWidget(self._empty, 1)
         self._layout.addWidget(self.trace)
+        self._next_frame = QTimer(self, singleShot=True, interval=0)
+        self._next_frame.timeout.connect(self._sketch)
         session.changed.connect(self._on_changed)
         session.proved.connect(self._on_proved)
+        session.settled.connect(self._on_settled)
         self._on_changed()
 
     def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
@@ -99,9 +102,25 @@ class ShapeStop(QWidget):
             self._shown_mechanism = mechanism.id
             self.trace.value = motion.low + OPENING_VIEW * (motion.high - motion.low)
         self._on_proved()
-        if self.stage is not None:
-            self.stage.show_solution(solution, self.trace.value)
+        if self.stage is not None and self.isVisible():
+            if self._session.dragging:
+                self._next_frame.start()  # figures follow every step of a drag, the solid as fast as it can
+            else:
+                self.stage.show_solution(solution, self.trace.value)
         self._tell()
+
+    def _sketch(self) -> None:
+        if self.stage is not None and self._session.solution is not None:
+            self.stage.show_solution(self._session.solution, self.trace.value, sketch=True)
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        self._on_changed()
+
+    def _on_settled(self) -> None:
+        self._next_frame.stop()
+        if self.stage is not None and self._session.solution is not None:
+            self.stage.show_solution(self._session.solution, self.trace.value)
 
     def _on_proved(self) -> None:
         solution, proof = self._session.solution, self._session.proof

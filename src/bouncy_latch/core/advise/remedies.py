@@ -43,7 +43,8 @@ class Remedy:
     @property
     def text(self) -> str:
         """One line for a button."""
-        figure = f"{self.figure:.0f} %" if self.figure_unit == "%" else f"{self.figure:.2f} {self.figure_unit}"
+        digits = 0 if self.figure_unit in {"%", "°", "N·mm"} else 2
+        figure = f"{self.figure:.{digits}f} {self.figure_unit}"
         text = f"{self.label} {_short(self.value)}{' ' + self.unit if self.unit else ''} → {figure}"
         if self.check_id != "comes-free":
             text += f", free {100 * self.by_hand:.0f} %"

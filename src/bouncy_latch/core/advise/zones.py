@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import ndtr
+from bouncy_latch.core.normal import cdf
 
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.facing import OUTCOMES, Facing, Strength, freeing, growth_nodes
@@ -90,6 +90,6 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
     noise = max(0.01, process.edge_noise / 2)
     clearance = values[:, None] - 2 * nodes[None, :] - shrink
-    below = np.stack([ndtr((limit - clearance) / noise) @ weights for limit in _FIT_LIMITS], axis=1)
+    below = np.stack([cdf((limit - clearance) / noise) @ weights for limit in _FIT_LIMITS], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)

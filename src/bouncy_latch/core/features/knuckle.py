@@ -78,7 +78,7 @@ class KnuckleShape:
         # The barrel's arc ends where it meets the wall's inner face, at or below the axis.
         last = math.pi + math.acos(-inner / self.radius)
         section = [*_arc(self.radius, -self.slope, last), (back, foot_v, 0.0), (foot_u, foot_v, 0.0)]
-        return self._prism(outline.from_corners(section), length)
+        return self._prism(outline.Outline(tuple(section)), length)
 
     def relief(self, length: float, travel_beyond: float) -> tree.Solid:
         """Return what the other leaf (at u > 0) must leave free over ``length``, from x = 0."""
@@ -88,7 +88,7 @@ class KnuckleShape:
             return tree.along_x(free, z=self.axis_height)
         # Round the barrel, then along the web's underside moved out by the gap.
         section = [*_arc(clear, -self.slope, 1.5 * math.pi), (0.0, -clear / math.sin(self.slope), 0.0)]
-        return self._prism(outline.from_corners(section), length)
+        return self._prism(outline.Outline(tuple(section)), length)
 
     def fold_bevel(self, x0: float, x1: float) -> tree.Solid:
         """Return the wedge cut from the own leaf under the axis so that it can turn beyond flat."""

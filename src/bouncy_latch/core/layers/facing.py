@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import ndtr
+from bouncy_latch.core.normal import cdf
 
 from bouncy_latch.core.process.profile import Process
 
@@ -112,7 +112,7 @@ def worst_contact_gap(tilts: Sequence[float], layer_height: float, growth: float
 def _expected_overlap(mean: Array, sd: Array) -> Array:
     """Mean of the positive part of a normal variable."""
     z = mean / sd
-    positive: Array = mean * ndtr(z) + sd * np.exp(-0.5 * z**2) / math.sqrt(2 * math.pi)
+    positive: Array = mean * cdf(z) + sd * np.exp(-0.5 * z**2) / math.sqrt(2 * math.pi)
     return positive
 
 
@@ -126,7 +126,7 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array) -> tupl
     sine, cosine = np.sin(tilt), np.cos(tilt)
     # Two facing edges waver independently, each by the edge noise.
     sd = math.sqrt(2.0) * noise * np.maximum(cosine, 0.05)
-    side = area * cosine * ndtr((2 * growth * cosine - gap) / sd)
+    side = area * cosine * cdf((2 * growth * cosine - gap) / sd)
     overlap = _expected_overlap(h * sine + 2 * growth * cosine - gap, sd) / h
     return area * np.minimum(sine, overlap), side
 
@@ -153,10 +153,10 @@ def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Fr
     spread = max(process.bond_spread, 0.02)
 
     def below(limit: float) -> float:
-        return float(weights @ ndtr((math.log(limit) - log_moment) / spread))
+        return float(weights @ cdf((math.log(limit) - log_moment) / spread))
 
     unfelt, by_hand, by_tool = below(UNFELT), below(hand), below(tool)
-    loose = float(weights @ ndtr((least - 2 * nodes - RATTLE_GAP) / _EDGE_SD))
+    loose = float(weights @ cdf((least - 2 * nodes - RATTLE_GAP) / _EDGE_SD))
     rattles = min(unfelt, loose)
     chances = (1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles)
     return Freeing(

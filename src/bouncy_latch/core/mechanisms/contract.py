@@ -7,7 +7,7 @@ rulers, verdicts, motion, test piece, exports, command line, docs page, common t
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -77,11 +77,15 @@ class Check:
 
 @dataclass(frozen=True)
 class HostOps:
-    """What a mechanism adds to and cuts from one host body; the part is (host + adds) − cuts."""
+    """What a mechanism does to one host body: the part is (host − rooms) + adds − cuts.
+
+    ``room`` is what the host must leave free for the other bodies; unlike ``cut`` it spares what is added.
+    """
 
     host: str
-    add: tree.Solid | None
-    cut: tree.Solid | None
+    room: tree.Solid | None = None
+    add: tree.Solid | None = None
+    cut: tree.Solid | None = None
 
 
 @dataclass(frozen=True)
@@ -203,19 +207,25 @@ class Solution:
 
     @cached_property
     def bodies(self) -> dict[str, tree.Solid]:
-        """The finished parts in print pose by body name: (host + all adds) − all cuts."""
+        """The finished parts in print pose by body name: (host − all rooms) + all adds − all cuts."""
         hosts, operations = self.build()
         parts: dict[str, tree.Solid] = {}
         for host in hosts:
-            adds = [op.add for op in operations if op.host == host.name and op.add is not None]
-            cuts = [op.cut for op in operations if op.host == host.name and op.cut is not None]
-            parts[host.name] = tree.difference(tree.union([host.solid, *adds]), cuts)
+            own = [op for op in operations if op.host == host.name]
+            freed = tree.difference(host.solid, _flat(op.room for op in own))
+            parts[host.name] = tree.difference(tree.union([freed, *_flat(op.add for op in own)]),
+                                               _flat(op.cut for op in own))
         return parts
 
     @cached_property
     def body_labels(self) -> dict[str, str]:
         """What the user calls each body."""
         return {host.name: host.label for host in self.build()[0]}
+
+
+def _flat(solids: Iterable[tree.Solid | None]) -> list[tree.Solid]:
+    """Return the solids there are, unions taken apart, so that one operation does them all."""
+    return [s for solid in solids if solid is not None for s in (solid.solids if isinstance(solid, tree.Union) else (solid,))]
 
 
 @dataclass(frozen=True)

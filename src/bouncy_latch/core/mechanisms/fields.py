@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, Self, TypeVar, cast
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -77,7 +78,7 @@ class Params(BaseModel):
     @classmethod
     def facts(cls) -> dict[str, Facts]:
         """Return the facts of every parameter by name, in order of declaration."""
-        return {name: _facts(name, info) for name, info in cls.model_fields.items()}
+        return _all_facts(cls)
 
     def active(self) -> dict[str, Facts]:
         """Return the facts of the parameters that matter for the chosen host."""
@@ -94,6 +95,11 @@ class Params(BaseModel):
 
 
 P = TypeVar("P", bound=Params)
+
+
+@cache
+def _all_facts(model: type[Params]) -> dict[str, Facts]:
+    return {name: _facts(name, info) for name, info in model.model_fields.items()}
 
 
 def _facts(name: str, info: FieldInfo) -> Facts:

@@ -8,7 +8,7 @@ c clearance between knuckles (mm per side, normal), g growth (mm per side), h la
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from pydantic import field_validator
@@ -48,8 +48,6 @@ BENDING_STRENGTH = 40.0
 """Of a printed wall in the layer plane, MPa (typical of PLA and PETG, from memory)."""
 END_MARGIN = 1.5
 """Plain edge left at both ends of the hinge, mm."""
-OVERCUT = 0.005
-"""A knuckle is made this much too long and trimmed by its neighbour's clearance, so that no two faces coincide, mm."""
 
 
 class KnuckleHingeParams(Params):
@@ -162,7 +160,7 @@ class _Plan:
         sizes = fold.BoxSizes(
             wall=p.wall, floor=p.floor, base_height=p.base_height, lid_height=p.lid_height, fold_gap=p.fold_gap,
             closing_gap=p.closing_gap, chamfer=p.bed_chamfer, rim_step=p.rim_step, rim_clearance=p.rim_clearance,
-            lid_edge=p.lid_edge, layer=self.process.layer_height, keep_clear=self.radius + p.gap + 0.5)
+            lid_edge=p.lid_edge, layer=self.process.layer_height, keep_clear=self.radius + 1.5)
         return fold.box(edged, sizes)
 
     def _lean(self) -> tree.Solid:
@@ -269,56 +267,49 @@ class _Plan:
         operations = []
         for index, y in enumerate(self.hosts.joints):
             a, b = hosts[index].name, hosts[index + 1].name
-            operations += [HostOps(a, *(s.move(y=y) for s in self._side(0))),
-                           HostOps(b, *(s.move(y=y) for s in self._side(1)))]
+            operations += [HostOps(a, *(s and s.move(y=y) for s in self._side(0))),
+                           HostOps(b, *(s and s.move(y=y) for s in self._side(1)))]
         if self.p.host == "chain":
             # The free edges make room for the next link's knuckles when two links lie folded on each other.
             pitch = self.p.leaf_width + self.p.fold_gap
-            operations += [HostOps(hosts[0].name, None, self._room(1).move(y=-pitch)),
-                           HostOps(hosts[-1].name, None, self._room(0).move(y=(len(hosts) - 1) * pitch))]
+            operations += [HostOps(hosts[0].name, room=self._room(1).move(y=-pitch)),
+                           HostOps(hosts[-1].name, room=self._room(0).move(y=(len(hosts) - 1) * pitch))]
         return hosts, tuple(operations)
 
     def _room(self, side: int) -> tree.Solid:
         """Reliefs around all knuckles, and their pivots, that a leaf on ``side`` of y = 0 does not own."""
         relief = self.shape.relief(self.knuckle_length + 2 * self.p.gap, self.beyond)
         relief = relief if side else relief.mirror("y")
-        pocket = self.pivot.pocket().move(z=self.axis_height)
+        pocket = self._pieces[2].move(x=self.p.gap)
         foreign = range(1 - side, self.p.knuckles, 2)
         room = [relief.move(x=self.start(i) - self.p.gap) for i in foreign]
         return tree.union(room + [pocket.move(x=self.start(i) + self.knuckle_length) for i in foreign])
 
-    def _side(self, side: int) -> tuple[tree.Solid, tree.Solid]:
-        """Adds and cuts of one leaf (0 = A, 1 = B) about the fold plane y = 0."""
+    @cached_property
+    def _pieces(self) -> tuple[tree.Solid, tree.Solid, tree.Solid, tree.Solid]:
+        """A knuckle, one with its pivot, a pocket and a relief; each is evaluated once and moved along."""
+        plain = self.shape.solid(self.knuckle_length)
+        pocket = self.pivot.pocket().move(x=-self.p.gap, z=self.axis_height)
+        armed = plain + self.pivot.male().move(x=self.knuckle_length, z=self.axis_height)
+        return plain, armed, pocket, self.shape.relief(self.knuckle_length + 2 * self.p.gap, self.beyond)
+
+    def _side(self, side: int) -> tuple[tree.Solid, tree.Solid, tree.Solid | None]:
+        """Room, adds and cuts of one leaf (0 = A, 1 = B) about the fold plane y = 0."""
         gap, length, n = self.p.gap, self.knuckle_length, self.p.knuckles
-        own = self.shape.solid(length + 2 * OVERCUT).move(x=-OVERCUT)
-        relief = self.shape.relief(length + 2 * gap, self.beyond)
+        plain, armed, pocket, relief = self._pieces
         if side:
-            own = own.mirror("y")
+            plain, armed = plain.mirror("y"), armed.mirror("y")
         else:
             relief = relief.mirror("y")
-        pivot = self.pivot.male().move(z=self.axis_height)
-        spared = replace(self.pivot, radius=self.pivot.radius + OVERCUT).male().move(z=self.axis_height)
-        pocket = self.pivot.pocket().move(z=self.axis_height)
-        adds: list[tree.Solid] = []
-        cuts: list[tree.Solid] = []
-        knuckles: list[tree.Solid] = []
-        for i in range(n):
-            start = self.start(i)
-            if i % 2 != side:
-                # Clear the other leaf's knuckle, but not the pivot that reaches into it.
-                zone = relief.move(x=start - gap)
-                cuts.append(tree.difference(zone, [spared.move(x=start - gap)]) if i else zone)
-                continue
-            knuckles.append(own.move(x=start))
-            if i < n - 1:
-                adds.append(pivot.move(x=start + length))
-            if i:
-                cuts.append(pocket.move(x=start - gap))
+        own = range(side, n, 2)
+        room = [relief.move(x=self.start(i) - gap) for i in range(1 - side, n, 2)]
+        adds = [(armed if i < n - 1 else plain).move(x=self.start(i)) for i in own]
+        cuts = [pocket.move(x=self.start(i)) for i in own if i]
         if self.shape.bevel > 0:
             # A web that stands on the bed is made too deep and trimmed level with it.
-            half = self.hosts.half
-            cuts.append(tree.Box(-half - 1, -2 * self.axis_height, -2, half + 1, 2 * self.axis_height, 0))
-        return tree.union(knuckles + adds), tree.union(cuts)
+            half, high = self.hosts.half + 1, 2 * self.axis_height
+            cuts.append(tree.Box(-half, -high, -2, half, high, 0))
+        return tree.union(room), tree.union(adds), tree.union(cuts) if cuts else None
 
 
 def _derived(plan: _Plan) -> tuple[Derived, ...]:
@@ -499,6 +490,7 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     plan = _Plan(params, process)
     _refuse_what_cannot_be(plan)
     half, clear = plan.hinge_length / 2, max(plan.radius, plan.shape.sweep_radius) + params.gap + 1
+    beside = plan.hosts.half + 12 if params.host == "box" else plan.hosts.half + 3
     z, start = plan.axis_height, plan.start(params.knuckles // 2)
     middle, near = plan.start(0) + 0.3 * plan.knuckle_length, 2.6 * plan.radius
     return Solution(
@@ -513,7 +505,7 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
             SectionView(f"shut, {params.closing_gap:.2f} mm between the rims", 0.0, middle),
         ),
         callouts=(
-            Callout(f"axis {z:.2f} above the bed", (-half - 4, 0, 0), (-half - 4, 0, z)),
+            Callout(f"axis {z:.2f} above the bed", (-beside, 0, 0), (-beside, 0, z)),
             Callout(f"gap {params.gap:.2f}", (start - params.gap, 0, z + plan.radius), (start, 0, z + plan.radius)),
             Callout(f"barrel {2 * plan.radius:.2f}", (half + 1.5, -plan.radius, z), (half + 1.5, plan.radius, z)),
         ),

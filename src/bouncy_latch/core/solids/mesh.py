@@ -22,18 +22,21 @@ Vertices = npt.NDArray[np.float64]
 Triangles = npt.NDArray[np.int64]
 
 CACHE_SIZE = 3000
-SPHERE_SEGMENTS = 72  # facets lie inside the sphere in two directions, so a ball needs more of them than a cylinder
-_cache: OrderedDict[tree.Solid, Any] = OrderedDict()
+_cache: OrderedDict[tuple[tree.Solid, float], Any] = OrderedDict()
 
 
-def evaluate(solid: tree.Solid) -> Any:
-    """Return the manifold of a solid tree (mm), from the cache where the same sub-tree was met before."""
-    found = _cache.get(solid)
+def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Any:
+    """Return the manifold of a solid tree (mm), arcs kept within ``tolerance`` mm of their chords.
+
+    A sub-tree met before at the same tolerance comes from the cache.
+    """
+    key = (solid, tolerance)
+    found = _cache.get(key)
     if found is not None:
-        _cache.move_to_end(solid)
+        _cache.move_to_end(key)
         return found
-    result = _BUILDERS[type(solid)](solid)
-    _cache[solid] = result
+    result = _BUILDERS[type(solid)](solid, tolerance)
+    _cache[key] = result
     if len(_cache) > CACHE_SIZE:
         _cache.popitem(last=False)
     return result
@@ -55,25 +58,25 @@ def transformed(manifold: Any, matrix: tree.Matrix) -> Any:
     return manifold.transform(np.array(matrix, dtype=np.float64).reshape(3, 4))
 
 
-def section(outline: Outline) -> Any:
+def section(outline: Outline, tolerance: float = CHORD_TOLERANCE) -> Any:
     """Return an outline as a manifold cross section."""
-    return manifold3d.CrossSection([outline.points()])
+    return manifold3d.CrossSection([outline.points(tolerance)])
 
 
-def _extrude(solid: tree.Extrude) -> Any:
+def _extrude(solid: tree.Extrude, tolerance: float) -> Any:
     if solid.twist == 0:
-        ring = solid.outline.points()
+        ring = solid.outline.points(tolerance)
         return _stacked([ring, solid.taper * ring], [0.0, solid.height])
     return manifold3d.Manifold.extrude(
-        section(solid.outline), solid.height, solid.steps - 1, math.degrees(solid.twist), (solid.taper, solid.taper))
+        section(solid.outline, tolerance), solid.height, solid.steps - 1, math.degrees(solid.twist), (solid.taper, solid.taper))
 
 
-def _loft(solid: tree.Loft) -> Any:
+def _loft(solid: tree.Loft, tolerance: float) -> Any:
     rings: list[list[tuple[float, float]]] = [[] for _ in solid.sections]
     for edges in zip(*(outline.edges for outline, _ in solid.sections), strict=True):
-        count = max(len(edge.chords(CHORD_TOLERANCE)) for edge in edges)
+        count = max(len(edge.chords(tolerance)) for edge in edges)
         for ring, edge in zip(rings, edges, strict=True):
-            ring.extend(edge.chords(CHORD_TOLERANCE, count))
+            ring.extend(edge.chords(tolerance, count))
     return _stacked([np.array(ring) for ring in rings], [z for _, z in solid.sections])
 
 
@@ -94,40 +97,41 @@ def _stacked(rings: list[Points], heights: list[float]) -> Any:
     return manifold3d.Manifold(manifold3d.Mesh64(np.vstack(levels), faces.astype(np.uint64)))
 
 
-def _revolve(solid: tree.Revolve) -> Any:
+def _revolve(solid: tree.Revolve, tolerance: float) -> Any:
     _, _, radius, _ = solid.outline.bounds
-    segments = segments_of_circle(radius)
-    return manifold3d.Manifold.revolve(section(solid.outline), segments, math.degrees(solid.angle))
+    segments = segments_of_circle(radius, tolerance)
+    return manifold3d.Manifold.revolve(section(solid.outline, tolerance), segments, math.degrees(solid.angle))
 
 
-def _box(solid: tree.Box) -> Any:
+def _box(solid: tree.Box, _tolerance: float) -> Any:
     size = (solid.x1 - solid.x0, solid.y1 - solid.y0, solid.z1 - solid.z0)
     return manifold3d.Manifold.cube(size).translate((solid.x0, solid.y0, solid.z0))
 
 
-def _cone(solid: tree.Cone) -> Any:
-    segments = segments_of_circle(max(solid.bottom, solid.top))
+def _cone(solid: tree.Cone, tolerance: float) -> Any:
+    segments = segments_of_circle(max(solid.bottom, solid.top), tolerance)
     if solid.bottom == 0:
         return manifold3d.Manifold.cylinder(solid.height, solid.top, 0, segments).mirror((0, 0, 1)).translate(
             (0, 0, solid.height))
     return manifold3d.Manifold.cylinder(solid.height, solid.bottom, solid.top, segments)
 
 
-def _sphere(solid: tree.Sphere) -> Any:
-    return manifold3d.Manifold.sphere(solid.radius, max(SPHERE_SEGMENTS, segments_of_circle(solid.radius)))
+def _sphere(solid: tree.Sphere, tolerance: float) -> Any:
+    # Facets lie inside the sphere in two directions, so a ball needs more of them than a cylinder.
+    return manifold3d.Manifold.sphere(solid.radius, max(int(1.5 * segments_of_circle(0, tolerance)), segments_of_circle(solid.radius, tolerance)))
 
 
-def _mirrored(solid: tree.Mirrored) -> Any:
+def _mirrored(solid: tree.Mirrored, tolerance: float) -> Any:
     normal = {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[solid.axis]
-    return evaluate(solid.solid).mirror(normal)
+    return evaluate(solid.solid, tolerance).mirror(normal)
 
 
-def _batch(solids: tuple[tree.Solid, ...], operation: Any) -> Any:
-    return manifold3d.Manifold.batch_boolean([evaluate(s) for s in solids], operation)
+def _batch(solids: tuple[tree.Solid, ...], operation: Any, tolerance: float) -> Any:
+    return manifold3d.Manifold.batch_boolean([evaluate(s, tolerance) for s in solids], operation)
 
 
-def _difference(solid: tree.Difference) -> Any:
-    return _batch((solid.solid, *solid.tools), manifold3d.OpType.Subtract)
+def _difference(solid: tree.Difference, tolerance: float) -> Any:
+    return _batch((solid.solid, *solid.tools), manifold3d.OpType.Subtract, tolerance)
 
 
 _BUILDERS: dict[type[tree.Solid], Any] = {
@@ -137,9 +141,9 @@ _BUILDERS: dict[type[tree.Solid], Any] = {
     tree.Box: _box,
     tree.Cone: _cone,
     tree.Sphere: _sphere,
-    tree.Placed: lambda solid: transformed(evaluate(solid.solid), solid.matrix),
+    tree.Placed: lambda solid, tolerance: transformed(evaluate(solid.solid, tolerance), solid.matrix),
     tree.Mirrored: _mirrored,
-    tree.Union: lambda solid: _batch(solid.solids, manifold3d.OpType.Add),
+    tree.Union: lambda solid, tolerance: _batch(solid.solids, manifold3d.OpType.Add, tolerance),
     tree.Difference: _difference,
-    tree.Intersection: lambda solid: _batch(solid.solids, manifold3d.OpType.Intersect),
+    tree.Intersection: lambda solid, tolerance: _batch(solid.solids, manifold3d.OpType.Intersect, tolerance),
 }

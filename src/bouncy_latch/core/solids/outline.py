@@ -24,14 +24,18 @@ CHORD_TOLERANCE = 0.01
 """Greatest distance between an arc and its chords, mm: a fifth of what a tuned printer repeats."""
 LEAST_SEGMENTS = 48
 """Segments of a full circle at least, so that a prism's volume is within 0.3 % of the cylinder's."""
+SKETCH_TOLERANCE = 0.08
+"""Chord tolerance while something is being dragged, mm."""
+SKETCH_SEGMENTS = 16
 
 
 def segments_of_circle(radius: float, tolerance: float = CHORD_TOLERANCE) -> int:
     """Return how many chords (a multiple of 4) keep a circle of ``radius`` mm within ``tolerance`` mm."""
+    least = LEAST_SEGMENTS if tolerance < SKETCH_TOLERANCE else SKETCH_SEGMENTS
     if radius <= tolerance:
-        return LEAST_SEGMENTS
+        return least
     count = math.ceil(math.pi / math.acos(1.0 - tolerance / radius))
-    return max(LEAST_SEGMENTS, 4 * math.ceil(count / 4))
+    return max(least, 4 * math.ceil(count / 4))
 
 
 @dataclass(frozen=True)
