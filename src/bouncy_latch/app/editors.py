@@ -40,6 +40,7 @@ class NumberField(QLineEdit):
         super().__init__(parent)
         self.facts = facts
         self._shown = ""
+        self._wrong = False
         self._value: float | None = None
         self.setFont(figure_font())
         self.setProperty("figure", "true")
@@ -60,12 +61,13 @@ class NumberField(QLineEdit):
             self.setModified(False)
 
     def show_wrong(self, wrong: bool) -> None:
+        self._wrong = wrong
         self.setProperty("wrong", "true" if wrong else "false")
         self.style().unpolish(self)
         self.style().polish(self)
 
     def _on_finished(self) -> None:
-        if self.text() != self._shown:
+        if self.text() != self._shown or self._wrong:
             self.setModified(False)
             self.entered.emit(self.text())
 

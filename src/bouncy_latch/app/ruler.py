@@ -18,16 +18,25 @@ MARGIN = 22.0
 _SHORT = {"needs a tool": "tool", "frees by hand": "by hand", "will not go in": "too tight"}
 
 
-def paint_zones(painter: QPainter, bar: QRectF, zones: Zones, low: float, high: float, labels: bool) -> None:
-    """Fill ``bar`` (for low…high) with the blended zone colours and name each zone where it is likeliest."""
+def zone_stops(zones: Zones, low: float, high: float) -> list[tuple[float, QColor]]:
+    """Return where (0 to 1) along low…high which blended colour stands."""
     t = THEME.tokens
-    colours = t.zones[: len(zones.names)]
-    gradient = QLinearGradient(bar.topLeft(), bar.topRight())
+    found = []
     for value, row in zip(zones.values, zones.chances, strict=True):
         place = (value - low) / (high - low)
         if 0 <= place <= 1:
-            colour = QColor(t.line) if np.isnan(row).any() else blend(colours, list(row))
-            gradient.setColorAt(place, colour)
+            mixed = QColor(t.line) if np.isnan(row).any() else blend(t.zones[: len(zones.names)], list(row))
+            found.append((place, mixed))
+    return found
+
+
+def paint_zones(painter: QPainter, bar: QRectF, zones: Zones, low: float, high: float, labels: bool,
+                stops: list[tuple[float, QColor]] | None = None) -> None:
+    """Fill ``bar`` (for low…high) with the blended zone colours and name each zone where it is likeliest."""
+    t = THEME.tokens
+    gradient = QLinearGradient(bar.topLeft(), bar.topRight())
+    for place, colour in stops or zone_stops(zones, low, high):
+        gradient.setColorAt(place, colour)
     path = QPainterPath()
     path.addRoundedRect(bar, 4, 4)
     painter.fillPath(path, gradient)
@@ -66,6 +75,7 @@ class Ruler(QWidget):
         self._value = 0.3
         self._unit = "mm"
         self._zones: Zones | None = None
+        self._stops: dict[bool, list[tuple[float, QColor]]] = {}
         self._evidence: list[tuple[float, str, str]] = []
         self._bracket: tuple[float, float] | None = None
         self._recommended: float | None = None
@@ -86,8 +96,9 @@ class Ruler(QWidget):
         self.update()
 
     def show_zones(self, zones: Zones | None) -> None:
-        self._zones = zones
-        self.update()
+        if zones is not self._zones:
+            self._zones, self._stops = zones, {}
+            self.update()
 
     def show_evidence(self, ticks: list[tuple[float, str, str]]) -> None:
         """Show prints as (value, outcome, what to say about it)."""
@@ -161,7 +172,10 @@ class Ruler(QWidget):
             painter.setBrush(QColor(t.sunken))
             painter.drawRoundedRect(bar, 4, 4)
         else:
-            paint_zones(painter, bar, self._zones, self.low, self.high, labels=True)
+            # Blending takes longer than all other painting, and a drag changes none of it.
+            if THEME.dark not in self._stops:
+                self._stops[THEME.dark] = zone_stops(self._zones, self.low, self.high)
+            paint_zones(painter, bar, self._zones, self.low, self.high, labels=True, stops=self._stops[THEME.dark])
         self._paint_scale(painter, bar)
         for value, outcome, _ in self._evidence:
             if self.low <= value <= self.high:

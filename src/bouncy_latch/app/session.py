@@ -27,6 +27,8 @@ from bouncy_latch.core.project.history import History
 from bouncy_latch.core.project.store import Latch
 
 PAUSE_MS = 220
+DRAG_PAUSE_MS = 800
+"""Within a drag the slow work waits longer, or it would compete with the very frames that are being drawn."""
 AUTOSAVE_MS = 1500
 
 
@@ -80,6 +82,7 @@ class Session(QObject):
         self.trouble = ""
         self.request: Request | None = None
         self.view: View | None = None
+        self._viewed_request: Request | None = None
         self.proof: Proof | None = None
         self._solve()
 
@@ -94,6 +97,11 @@ class Session(QObject):
     def mechanism(self) -> Mechanism | None:
         """The selected mechanism."""
         return self.project.mechanism
+
+    @property
+    def up_to_date(self) -> bool:
+        """Whether outlook and proof belong to the document as it stands."""
+        return self.solution is None or (self.proof is not None and self._viewed_request == self.request)
 
     @property
     def dirty(self) -> bool:
@@ -159,6 +167,7 @@ class Session(QObject):
         if self._dragging:
             self._dragging = False
             self.settled.emit()
+            self._pause.start(PAUSE_MS)
 
     def set_policy(self, policy: Policy) -> None:
         self._edit(self.project.model_copy(update={"policy": policy}), f"policy {policy}")
@@ -266,11 +275,12 @@ class Session(QObject):
         if request != self.request:
             same_mechanism = self.request and request and type(self.request.params) is type(request.params)
             self.request, self.proof = request, None
+            self.proof_lane.cancel()
             if not same_mechanism:
                 self.view = None
         self.changed.emit()
         self.saved_changed.emit()
-        self._pause.start()
+        self._pause.start(DRAG_PAUSE_MS if self._dragging else PAUSE_MS)
         self._keep.start()
 
     def release(self) -> None:
@@ -303,7 +313,7 @@ class Session(QObject):
 
     def _on_viewed(self, result: tuple[Request, View]) -> None:
         if result[0] == self.request:
-            self.view = result[1]
+            self.view, self._viewed_request = result[1], result[0]
             self.viewed.emit()
 
     def _on_proved(self, result: tuple[Request, Proof]) -> None:
@@ -362,6 +372,7 @@ class Session(QObject):
         self._keep.stop()
         for lane in (self._look_lane, self.proof_lane):
             lane.wait()
+        self.proof = None
         if keep:
             self._keep_unsaved()
         else:

@@ -5,7 +5,6 @@ Imported after the first paint, because its libraries take seconds to load.
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 import numpy as np

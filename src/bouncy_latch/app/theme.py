@@ -37,7 +37,7 @@ class Tokens:
 
 LIGHT = Tokens(
     ground="#F2EEE4", rail="#E7E1D3", panel="#FCFAF5", sunken="#F6F2E9", line="#D8CFBC", ink="#202A30", quiet="#566066",
-    accent="#24527A", accent_soft="#DCE6EE", on_accent="#FFFFFF", ok="#2C7340", look="#8F5D00", stop="#AE3325",
+    accent="#24527A", accent_soft="#DCE6EE", on_accent="#FFFFFF", ok="#23663A", look="#825400", stop="#A82E21",
     body_a="#4E7FA6", body_b="#D9A15A", cut="#C4574A",
     zones=("#B4493B", "#D79A45", "#A9BE63", "#5B9E8C", "#BDB5A6"),
     on_zones=("#FFFFFF", "#241A08", "#1B240A", "#071713", "#28241C"),
@@ -46,7 +46,7 @@ DARK = Tokens(
     ground="#171C21", rail="#12161A", panel="#20272D", sunken="#1A2026", line="#38424A", ink="#ECE7DC", quiet="#A9B1B5",
     accent="#8DBBE0", accent_soft="#2B3F50", on_accent="#0E1A24", ok="#7CC48D", look="#E5B45C", stop="#F0897B",
     body_a="#6FA3CC", body_b="#E3B473", cut="#E58376",
-    zones=("#A64A3F", "#C08A3F", "#8FA556", "#4E8D7E", "#7F796E"),
+    zones=("#A64A3F", "#C08A3F", "#8FA556", "#4E8D7E", "#857F74"),
     on_zones=("#FFFFFF", "#161005", "#10160A", "#04120E", "#0F0D0A"),
 )
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QWidget
-from PySide6.QtCore import Qt
 
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session

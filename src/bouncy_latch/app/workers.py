@@ -8,8 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.motion.sweep import Cancelled
+from bouncy_latch.core.errors import Cancelled, UserError
 
 Job = Callable[[Callable[[float], bool]], Any]
 """Work that is told where to report its progress; the report answers False when it should stop."""
@@ -78,7 +77,7 @@ class Lane(QObject):
         """Stop what runs and forget what waits."""
         self._ticket += 1
         self._next = None
-        if self._runner:
+        if self._runner is not None:
             self._runner.requestInterruption()
 
     def wait(self) -> None:

@@ -39,3 +39,7 @@ class ReadError(UserError):
 
 class SaveError(UserError):
     """A file that could not be written; whatever was there before is still there."""
+
+
+class Cancelled(Exception):
+    """Not an error: slow work was stopped because its progress report answered False."""

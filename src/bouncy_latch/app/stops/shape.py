@@ -15,6 +15,8 @@ from bouncy_latch.core.motion.sweep import Sweep
 if TYPE_CHECKING:
     from bouncy_latch.app.stage3d import Stage3D
 
+SKETCH_MS = 60
+"""In a drag the figures follow every step; the solid is drawn at most this often, so that the handle never lags."""
 OPENING_VIEW = 0.72
 """Part of the travel at which a mechanism is first shown, so that its inside and its motion are both seen."""
 
@@ -61,7 +63,7 @@ class ShapeStop(QWidget):
         self._layout.addWidget(self._waiting, 1)
         self._layout.addWidget(self._empty, 1)
         self._layout.addWidget(self.trace)
-        self._next_frame = QTimer(self, singleShot=True, interval=0)
+        self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
         self._next_frame.timeout.connect(self._sketch)
         session.changed.connect(self._on_changed)
         session.proved.connect(self._on_proved)
@@ -104,7 +106,8 @@ class ShapeStop(QWidget):
         self._on_proved()
         if self.stage is not None and self.isVisible():
             if self._session.dragging:
-                self._next_frame.start()  # figures follow every step of a drag, the solid as fast as it can
+                if not self._next_frame.isActive():
+                    self._next_frame.start()
             else:
                 self.stage.show_solution(solution, self.trace.value)
         self._tell()

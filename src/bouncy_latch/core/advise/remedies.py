@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
@@ -84,11 +83,10 @@ def remedies(kind: Kind, params: Params, process: Process, check: Check, measure
 
 def _current(params: Params, base: Solution, facts: Facts) -> float | None:
     """The parameter's value now, or what the application worked out for it."""
-    value = getattr(params, facts.name)
+    value: float | None = getattr(params, facts.name)
     if value is None:
-        derived = {d.name: d.value for d in base.derived}
-        value = derived.get(facts.name)
-    return value if value is None else float(value)
+        value = next((d.value for d in base.derived if d.name == facts.name), None)
+    return value
 
 
 def _solve(kind: Kind, params: Params, process: Process, base: Solution, facts: Facts, find: Measure,
@@ -142,7 +140,7 @@ def _first_good(good: Callable[[float], bool], start: float, direction: float, f
         return None
     last = 0.0
     for i in range(1, scan + 1):
-        reach = max(i * facts.step, room * (i / scan) ** 2.5)
+        reach = float(max(i * facts.step, room * (i / scan) ** 2.5))
         if reach > room:
             return None
         if good(start + direction * reach):

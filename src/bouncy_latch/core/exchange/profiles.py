@@ -31,12 +31,14 @@ def read_outline(path: Path) -> Outline:
     try:
         if path.stat().st_size > MOST_BYTES:
             raise ReadError(f"{path.name} is too large for an outline", field="outline")
-        paths = reader(path)
-    except ReadError:
-        raise
+        path.open("rb").close()
     except OSError as error:
         reason = (error.strerror or "unknown reason").lower()
         raise ReadError(f"{path.name} cannot be opened: {reason}", field="outline", value=str(path)) from None
+    try:
+        paths = reader(path)
+    except ReadError:
+        raise
     except Exception:  # third-party readers raise anything at all on broken files
         raise ReadError(f"{path.name} is damaged or no {path.suffix[1:].upper()} drawing", field="outline") from None
     closed = [corners for corners, is_closed in paths if is_closed]

@@ -17,8 +17,8 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from bouncy_latch.core.normal import cdf
 
+from bouncy_latch.core.normal import cdf
 from bouncy_latch.core.process.profile import Process
 
 Array = npt.NDArray[np.float64]

@@ -16,6 +16,7 @@ import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.process.profile import Process
 
 SIDE, STACKED = "side", "stacked"
@@ -103,8 +104,6 @@ def predict(
     Raises:
         Cancelled: when ``progress`` (told the part done) returns False.
     """
-    from bouncy_latch.core.motion.sweep import Cancelled
-
     g = process.growth.mean if growth is None else growth
     names = tuple(bodies)
     solids = list(bodies.values())
@@ -192,7 +191,8 @@ def spots(welds: Sequence[Weld], near: float = 2.0) -> list[Spot]:
         middle = points[labels == label].mean(axis=0)
         radius = float(np.linalg.norm(points[labels == label] - middle, axis=1).max()) + 1.0
         found.append(Spot(
-            *(float(v) for v in middle), radius, min(w.layer for w in members), max(w.layer for w in members),
+            float(middle[0]), float(middle[1]), float(middle[2]), radius,
+            min(w.layer for w in members), max(w.layer for w in members),
             math.fsum(w.area for w in members if w.kind == STACKED),
             math.fsum(w.area for w in members if w.kind == SIDE), members[0].pair))
     return sorted(found, key=lambda s: -s.area)

@@ -295,7 +295,7 @@ class _Plan:
 
     def _side(self, side: int) -> tuple[tree.Solid, tree.Solid, tree.Solid | None]:
         """Room, adds and cuts of one leaf (0 = A, 1 = B) about the fold plane y = 0."""
-        gap, length, n = self.p.gap, self.knuckle_length, self.p.knuckles
+        gap, n = self.p.gap, self.p.knuckles
         plain, armed, pocket, relief = self._pieces
         if side:
             plain, armed = plain.mirror("y"), armed.mirror("y")
@@ -405,6 +405,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if p.wall < line:
         raise SolveError(f"a wall of {p.wall:g} mm is thinner than one printed line ({line:g} mm)",
                          field="wall", value=p.wall, limit=line)
+    if abs(plan.hosts.rim_a - plan.hosts.rim_b) > p.closing_gap + 1e-9:
+        raise SolveError("base and lid must be printed with their rims level (within the closing gap), or the knuckles "
+                         "hang in the air", field="lid_height", value=p.lid_height, limit=p.base_height)
     if plan.radius < p.fold_gap / 2 + 2 * line:
         raise SolveError(f"a barrel of {2 * plan.radius:.2f} mm does not reach across the fold gap into its wall; "
                          f"it needs {p.fold_gap + 4 * line:.2f} mm", field="barrel", value=2 * plan.radius,
@@ -419,9 +422,6 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"a barrel of {2 * plan.radius:.2f} mm does not fit under an axis {plan.axis_height:.2f} mm "
                          "above the bed with these rims: raise the lower rim or make the barrel smaller",
                          field="barrel", value=2 * plan.radius, limit=2 * (plan.axis_height - p.gap - 0.4))
-    if abs(plan.hosts.rim_a - plan.hosts.rim_b) > p.closing_gap + 1e-9:
-        raise SolveError("base and lid must be printed with their rims level (within the closing gap), or the knuckles "
-                         "hang in the air", field="lid_height", value=p.lid_height, limit=p.base_height)
     if plan.hinge_length > room + 1e-6 or plan.knuckle_length < 2.0:
         most = max(0, math.floor((room + p.gap) / ((p.knuckle_length or 2.0) + p.gap)))
         raise SolveError(f"{p.knuckles} knuckles do not fit on a straight edge of {2 * plan.hosts.half:.1f} mm; "
@@ -456,7 +456,7 @@ def _motion(plan: _Plan) -> Motion:
 
     def pose(opened: float) -> dict[str, tree.Matrix]:
         turn = tree.turn_about_x(math.radians(180 - opened), 0.0, z)
-        return {name: turn for name in names[1:]}
+        return dict.fromkeys(names[1:], turn)
 
     def place(point: tuple[float, float, float]) -> str:
         x, y, height = point
@@ -501,7 +501,8 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
         motion=_motion(plan), build=plan.build,
         summary=_summary(plan),
         views=(
-            SectionView("as printed, across a knuckle", 180.0, middle, (-near, max(-1.0, z - 0.9 * near), near, z + 0.5 * near)),
+            SectionView("as printed, across a knuckle", 180.0, middle,
+                        (-near, max(-1.0, z - 0.9 * near), near, z + 0.5 * near)),
             SectionView(f"shut, {params.closing_gap:.2f} mm between the rims", 0.0, middle),
         ),
         callouts=(

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Check, Motion, Solution
 from bouncy_latch.core.solids import mesh
 
@@ -17,10 +18,6 @@ SEARCH = 0.6
 """Gaps larger than this are not told apart, mm; the search costs more the further it looks."""
 TOUCH = 0.005
 _REFINEMENTS = 3
-
-
-class Cancelled(Exception):
-    """The work was stopped because a newer request replaced it."""
 
 
 Progress = Callable[[float], bool]
@@ -116,7 +113,7 @@ def _nearest_place(still: Any, moving: Any, gap: float) -> tuple[float, float, f
         shared = still ^ moving
         if not shared.is_empty():
             box = shared.bounding_box()
-            return tuple((box[i] + box[i + 3]) / 2 for i in range(3))  # type: ignore[return-value]
+            return (box[0] + box[3]) / 2, (box[1] + box[4]) / 2, (box[2] + box[5]) / 2
     from scipy.spatial import cKDTree
 
     a, b = mesh.arrays(still)[0], mesh.arrays(moving)[0]

@@ -31,7 +31,7 @@ def demo_project() -> Project:
     )
     prints = tuple(
         PrintRecord(id=f"print-{i + 1}", when=when, params=leaves(**changes), process=heron, outcome=outcome, play=play,
-                    note=note)  # type: ignore[arg-type]
+                    note=note)
         for i, (when, changes, outcome, play, note) in enumerate(tried)
     )
     slate = leaves(host="chain", links=5, length=30, leaf_width=16, knuckles=5, gap=0.28, travel=180, wobble_limit=1.0)

@@ -6,6 +6,7 @@ import io
 import json
 import math
 import zipfile
+import zlib
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
@@ -86,7 +87,7 @@ def from_bytes(data: bytes, name: str) -> Latch:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             contents = _contents(archive, name)
-    except (zipfile.BadZipFile, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
         if isinstance(error, UserError):
             raise
         raise ReadError(f"{name} is damaged or no project file; its last good copy is {name}.last") from None
@@ -136,7 +137,7 @@ def _project(text: bytes, name: str) -> Project:
     while version < SCHEMA_VERSION:
         if version not in MIGRATIONS:
             raise ReadError(f"{name} has format {version}, which no version ever wrote")
-        raw = MIGRATIONS[version](raw)
+        raw = {**MIGRATIONS[version](raw), "schema_version": version + 1}
         version += 1
     try:
         project = Project.model_validate(raw)

@@ -118,7 +118,8 @@ def _cone(solid: tree.Cone, tolerance: float) -> Any:
 
 def _sphere(solid: tree.Sphere, tolerance: float) -> Any:
     # Facets lie inside the sphere in two directions, so a ball needs more of them than a cylinder.
-    return manifold3d.Manifold.sphere(solid.radius, max(int(1.5 * segments_of_circle(0, tolerance)), segments_of_circle(solid.radius, tolerance)))
+    least = int(1.5 * segments_of_circle(0, tolerance))
+    return manifold3d.Manifold.sphere(solid.radius, max(least, segments_of_circle(solid.radius, tolerance)))
 
 
 def _mirrored(solid: tree.Mirrored, tolerance: float) -> Any:

@@ -1,0 +1,75 @@
+"""A real window on the demo, and the steps that scenarios share."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.theme import THEME
+from bouncy_latch.core.mechanisms import fields
+
+
+class Bench:
+    """The window with the words of a user."""
+
+    def __init__(self, window, qtbot):
+        self.window, self.qtbot, self.session = window, qtbot, window.session
+
+    @property
+    def params(self) -> fields.Params:
+        return self.session.mechanism.parsed()
+
+    def settle(self):
+        """Wait until everything slow has arrived."""
+        session = self.session
+        session.release()
+        self.qtbot.waitUntil(lambda: session.up_to_date and not session.proof_lane.busy, timeout=30_000)
+
+    def type(self, field, text):
+        """Type into a field of the sheet and press Enter."""
+        editor = self.window.sheet.editors[field]
+        editor.setFocus()
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+
+    def drag_ruler(self, value, steps=6):
+        """Drag the ruler's handle with the mouse."""
+        ruler = self.window.ruler.ruler
+        y = 33
+        begin, end = ruler.x_of(ruler.value), ruler.x_of(value)
+        QTest.mousePress(ruler, Qt.MouseButton.LeftButton, pos=QPoint(round(begin), y))
+        for i in range(1, steps + 1):
+            QTest.mouseMove(ruler, QPoint(round(begin + (end - begin) * i / steps), y))
+        QTest.mouseRelease(ruler, Qt.MouseButton.LeftButton, pos=QPoint(round(end), y))
+
+    def verdict(self, words):
+        """Return the verdict row whose title begins with ``words``."""
+        return next(r for r in self.window.verdicts.rows if not r.isHidden() and r.title.whole().startswith(words))
+
+    def command(self, words):
+        """Run a command through the palette, by keyboard."""
+        palette = self.window.palette_panel
+        palette.open()
+        QTest.keyClicks(palette.field, words)
+        QTest.keyClick(palette.field, Qt.Key.Key_Return)
+
+
+@pytest.fixture
+def bench(qtbot, tmp_path):
+    start.application(["test"])
+    window = start.open_window(None, True, tmp_path / "data")
+    # The 3-D view has a test of its own; here its libraries would cost seconds per scenario.
+    window.shape.load_stage = lambda: None
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    yield Bench(window, qtbot)
+    if THEME.dark:
+        window.toggle_theme()
+    window.session.close(keep=False)
+    window.close()
+
+

@@ -1,0 +1,342 @@
+"""Scenarios in the user's words, on the real window."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel, QWidget
+
+from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.jobline import STOPS, standing
+from bouncy_latch.app.theme import DARK, LIGHT
+from bouncy_latch.core.project import store
+from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project.demo import demo_project
+from bouncy_latch.core.project.store import Latch
+
+
+def test_demo_opens_on_shape_with_one_thing_to_mend(bench):
+    bench.settle()
+    stands = dict(zip(STOPS, standing(bench.session), strict=True))
+
+    assert bench.window.jobline.current == STOPS.index("Shape")
+    assert stands["Shape"] == ("look", "one thing to look at")
+    row = bench.verdict("Lid wobbles")
+    row.remedy.click()
+    bench.settle()
+    assert all(check.verdict == "ok" for check in bench.session.checks)
+    assert bench.params.knuckles == 8
+    bench.session.undo()
+    assert bench.params.knuckles == 7
+
+
+def test_a_tight_gap_welds_and_the_remedy_frees_it_and_it_exports(bench, tmp_path):
+    bench.drag_ruler(0.15)
+    bench.settle()
+    assert bench.params.gap == pytest.approx(0.15)
+    assert bench.session.solution.freeing.outcome == "welded"
+    assert bench.verdict("Comes free").mark.accessibleName() == "stop"
+    assert bench.verdict("Layers part").mark.accessibleName() == "stop"
+
+    bench.verdict("Comes free").remedy.click()
+    bench.settle()
+    assert bench.session.solution.freeing.by_hand >= 0.95
+    assert bench.verdict("Comes free").mark.accessibleName() == "ok"
+
+    bench.window.export(tmp_path / "out")
+    assert {p.name for p in (tmp_path / "out").iterdir()} == {
+        "specimen-box-hinge-A.stl", "specimen-box-hinge-B.stl", "specimen-box-hinge.3mf", "specimen-box-hinge.step"}
+    assert "4 files in" in bench.window.notice.text()
+
+
+def test_a_drag_is_live_and_one_undo_step(bench):
+    seen = []
+    bench.session.changed.connect(lambda: seen.append((bench.params.gap, bench.window.sheet.derived["printed_gap"].text(),
+                                                      bench.window.sheet.editors["gap"].text())))
+    before = bench.params.gap
+    bench.drag_ruler(0.5, steps=5)
+
+    assert len(seen) >= 4
+    for gap, _, _ in seen:
+        assert gap == pytest.approx(round(gap, 2))
+    assert bench.window.sheet.derived["printed_gap"].text() == "0.40"
+    assert bench.window.sheet.editors["gap"].text() == "0.50"
+    bench.session.undo()
+    assert bench.params.gap == before
+    bench.session.redo()
+    assert bench.params.gap == pytest.approx(0.5)
+
+
+@pytest.mark.parametrize(("field", "text", "says"), [
+    ("gap", "nan", "not 'nan'|not nan"), ("gap", "-1", "from 0.05 to 1 mm"), ("gap", "soon", "not 'soon'"),
+    ("wall", "0.41", "thinner than one printed line"), ("knuckles", "50", "at most"), ("barrel", "30", "at most"),
+    ("width", "1e9", "from 15 to 400"), ("knuckles", "0", "from 2 to 60"),
+])
+def test_wrong_input_is_explained_in_place_and_changes_nothing(bench, field, text, says):
+    before = bench.session.project
+    bench.type(field, text)
+    trouble = bench.window.sheet.troubles[field]
+
+    assert bench.session.project is before
+    assert any(part in trouble.text() for part in says.split("|")), trouble.text()
+    assert not trouble.isHidden()
+    assert bench.window.sheet.editors[field].text() != text
+    bench.type(field, {"knuckles": "7", "wall": "2.4", "barrel": "6", "gap": "0.3", "width": "72"}[field])
+    assert trouble.isHidden()
+
+
+def test_numbers_are_typed_stepped_and_left_to_the_application(bench):
+    bench.type("gap", "0,41 mm")
+    assert bench.params.gap == 0.41
+    editor = bench.window.sheet.editors["gap"]
+    QTest.keyClick(editor, Qt.Key.Key_Up)
+    QTest.keyClick(editor, Qt.Key.Key_Up)
+    assert bench.params.gap == pytest.approx(0.43)
+    bench.type("barrel", "5.6")
+    assert bench.params.barrel == 5.6
+    bench.type("barrel", "auto")
+    assert bench.params.barrel is None
+    assert "5.30" in bench.window.sheet.editors["barrel"].placeholderText()
+
+
+def test_policy_and_process_change_the_judgement(bench):
+    bench.settle()
+    mine = bench.session.view.outlook.recommended
+    bench.window.topbar.anyone_button.click()
+    bench.settle()
+    assert bench.session.view.outlook.recommended > mine + 0.05
+    assert "anyone's printer" in bench.window.ruler._about.text()
+    bench.window.topbar.mine_button.click()
+
+    bench.window.jobline.go(1)
+    field = bench.window.fit.fields["growth"]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "0.12 +/- 0.01")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert bench.session.project.process.growth.mean == 0.12
+    assert bench.session.project.process.source == "you"
+    field.selectAll()
+    QTest.keyClicks(field, "fat")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert "cannot be 'fat'" in bench.window.fit._trouble.text()
+    assert bench.session.project.process.growth.mean == 0.12
+
+
+def test_a_print_is_recorded_with_its_exact_sizes(bench, tmp_path):
+    from PySide6.QtGui import QPixmap
+
+    photo = tmp_path / "box.png"
+    picture = QPixmap(30, 20)
+    picture.fill(Qt.GlobalColor.red)
+    picture.save(str(photo))
+    prove = bench.window.prove
+    bench.window.jobline.go(4)
+    prove.record_button.click()
+    assert "how it came out" in prove._trouble.text()
+    prove.outcome_buttons["frees by hand"].click()
+    prove.play_field.setText("wide")
+    prove.record_button.click()
+    assert "not 'wide'" in prove._trouble.text()
+    assert len(bench.session.mechanism.prints) == 3
+    prove.play_field.setText("0,35")
+    prove.note_field.setText("one knock")
+    prove.set_photo(photo)
+    prove.record_button.click()
+
+    record = bench.session.mechanism.prints[-1]
+    assert (record.outcome, record.play, record.note) == ("frees by hand", 0.35, "one knock")
+    assert record.params == bench.session.mechanism.params
+    assert record.process == bench.session.project.process
+    assert bench.session.files[record.photo] == photo.read_bytes()
+    assert (0.32, "frees by hand") in [(v, o) for v, o, _ in bench.window.ruler.ruler._evidence]
+    assert standing(bench.session)[4] == ("ok", "printed: frees by hand")
+
+    bench.drag_ruler(0.45)
+    assert standing(bench.session)[4][1] == "changed since"
+    bench.session.restore_print(record.id)
+    assert bench.params.gap == 0.32
+
+
+def test_saving_opening_and_a_disk_that_fails(bench, tmp_path, monkeypatch):
+    path = tmp_path / "kit.latch"
+    bench.drag_ruler(0.4)
+    assert bench.session.save(path)
+    assert store.load(path).project == bench.session.project
+    assert not bench.session.dirty
+    bench.drag_ruler(0.45)
+    assert bench.session.dirty
+
+    def full(_descriptor):
+        raise OSError(28, "full")
+
+    monkeypatch.setattr("bouncy_latch.core.files.os.fsync", full)
+    assert not bench.session.save()
+    assert "disk is full" in bench.window.notice.text()
+    assert not bench.window._notice.isHidden()
+    monkeypatch.undo()
+    assert store.load(path).project.mechanisms[0].params["gap"] == 0.4
+    assert bench.params.gap == 0.45
+
+    broken = tmp_path / "broken.latch"
+    broken.write_bytes(path.read_bytes()[:200])
+    assert not bench.session.open(broken)
+    assert "damaged" in bench.window.notice.text()
+    assert bench.params.gap == 0.45
+    assert bench.session.open(path)
+    assert bench.params.gap == 0.4
+
+
+def test_work_that_was_lost_is_offered_at_the_next_start(bench, qtbot, tmp_path):
+    folder = tmp_path / "other"
+    keeper = Autosave(folder / "unsaved")
+    keeper.keep(Latch(demo_project().model_copy(update={"name": "half done"})), None)
+    window = start.open_window(None, False, folder)
+    qtbot.addWidget(window)
+    assert "Unsaved work on half done" in window.notice.text()
+    window._notice_actions.itemAt(0).widget().click()
+    assert window.session.project.name == "half done"
+    assert keeper.find() == []
+    window.session.close(keep=False)
+
+
+def test_the_shelf_adds_selects_and_removes(bench):
+    shelf = bench.window.shelf
+    shelf.add_button.click()
+    assert bench.session.mechanism.name == "Knuckle hinge"
+    assert len(shelf.cards()) == 5
+    QTest.mouseClick(shelf.cards()[1], Qt.MouseButton.LeftButton)
+    bench.qtbot.waitUntil(lambda: bench.session.mechanism.name == "Slate cover chain")
+    assert "links" in bench.window.sheet.editors
+    assert "width" not in bench.window.sheet.editors
+    for _ in range(5):
+        bench.session.remove()
+    assert bench.session.mechanism is None
+    assert "Nothing here yet" in " ".join(label.text() for label in shelf.findChildren(QLabel))
+    for index in range(5):
+        bench.window.jobline.go(index)
+        bench.window.grab()
+    bench.session.undo()
+    assert bench.session.mechanism is not None
+
+
+def test_every_command_is_found_by_keyboard(bench):
+    bench.command("judge anyone")
+    assert bench.session.project.policy == "anyone"
+    bench.command("go to print")
+    assert bench.window.jobline.current == 3
+    bench.command("light or dark")
+    assert QApplication.instance().styleSheet().count(DARK.panel) > 0
+    # A virtual display has no window manager to make the window active, so the shortcut is fired by hand.
+    next(s for s in bench.window.findChildren(QShortcut) if s.key() == QKeySequence("Ctrl+K")).activated.emit()
+    assert bench.window.palette_panel.isVisible()
+    QTest.keyClick(bench.window.palette_panel.field, Qt.Key.Key_Escape)
+    assert bench.window.palette_panel.isHidden()
+
+
+def test_the_print_stop_shows_layers_and_goes_to_a_weld(bench):
+    bench.drag_ruler(0.18)
+    bench.settle()
+    bench.window.jobline.go(3)
+    stop = bench.window.print_stop
+    assert "welds:" in stop._spot_note.text()
+    spot = bench.session.proof.spots[0]
+    stop._spot_row.itemAt(0).widget().click()
+    layer = bench.session.proof.prediction.layers[stop.strip.layer].index
+    assert spot.first_layer <= layer <= spot.last_layer + 1
+    assert stop.picture.chosen is spot
+    stop.strip.setFocus()
+    QTest.keyClick(stop.strip, Qt.Key.Key_Home)
+    assert stop._headline.text() == "Layer 1 of 104"
+    QTest.keyClick(stop.strip, Qt.Key.Key_Right)
+    assert stop._headline.text() == "Layer 2 of 104"
+
+
+def test_the_slow_work_can_be_stopped_and_the_newest_request_wins(bench):
+    session = bench.session
+    bench.settle()
+    bench.drag_ruler(0.44)
+    bench.qtbot.waitUntil(lambda: session.proof_lane.busy, timeout=5000)
+    session.proof_lane.cancel()
+    bench.qtbot.waitUntil(lambda: not session.proof_lane.busy, timeout=10_000)
+    assert session.proof is None
+    session.work_again()
+    for gap in (0.2, 0.25, 0.37):
+        session.set_params("gap", gap=gap)
+        session._work()
+    bench.settle()
+    assert session.solution.params.gap == 0.37
+    assert session.proof.prediction.area("stacked") == 0
+
+
+def test_the_brief_is_answered_in_place(bench):
+    bench.window.jobline.go(0)
+    brief = bench.window.brief
+    before = brief._follows.text()
+    editor = brief._editors["wall"]
+    editor.setFocus()
+    editor.selectAll()
+    QTest.keyClicks(editor, "3")
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    assert bench.params.wall == 3
+    assert brief._follows.text() != before
+    assert "6.50 thick" in brief._follows.text()
+    brief._name.setText("Sample tin")
+    brief._name.editingFinished.emit()
+    assert bench.session.mechanism.name == "Sample tin"
+
+
+def test_nothing_is_clipped_and_everything_is_reachable(bench):
+    bench.settle()
+    window = bench.window
+    window.resize(1280, 800)
+    for index, name in enumerate(STOPS):
+        window.jobline.go(index)
+        bench.qtbot.wait(30)
+        for label in window.findChildren(QLabel):
+            if not label.isVisible() or label.wordWrap() or label.parent().parent() is None:
+                continue
+            area = label.visibleRegion().boundingRect()
+            if area.isEmpty():
+                continue
+            needed = label.fontMetrics().horizontalAdvance(label.text())
+            assert needed <= label.width() + 2, f"{name}: {label.text()!r} is cut"
+        for widget in window.findChildren(QWidget):
+            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus and widget.isVisible() and widget.isEnabled():
+                named = widget.accessibleName() or getattr(widget, "text", lambda: "")() or widget.toolTip()
+                assert named, f"{name}: {type(widget).__name__} has no name"
+
+
+def test_text_contrast_is_enough_in_both_themes():
+    """Contrast ratio by WCAG 2.1: (L1 + 0.05)/(L2 + 0.05) of relative luminances, at least 4.5."""
+
+    def luminance(name):
+        parts = [int(name[i:i + 2], 16) / 255 for i in (1, 3, 5)]
+        linear = [p / 12.92 if p <= 0.03928 else ((p + 0.055) / 1.055) ** 2.4 for p in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    def ratio(a, b):
+        high, low = sorted((luminance(a), luminance(b)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    for theme in (LIGHT, DARK):
+        grounds = (theme.ground, theme.rail, theme.panel, theme.sunken)
+        for text in (theme.ink, theme.quiet, theme.accent, theme.ok, theme.look, theme.stop):
+            for ground in grounds:
+                assert ratio(text, ground) >= 4.5, (text, ground)
+        assert ratio(theme.on_accent, theme.accent) >= 4.5
+        for zone, text in zip(theme.zones, theme.on_zones, strict=True):
+            assert ratio(zone, text) >= 4.5, (zone, text)
+
+
+def test_the_wheel_over_the_sheet_changes_no_value(bench):
+    from PySide6.QtGui import QWheelEvent
+
+    box = bench.window.sheet.editors["pivot"]
+    event = QWheelEvent(QPointF(5, 5), QPointF(5, 5), QPoint(0, -120), QPoint(0, -120), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+    QApplication.sendEvent(box, event)
+
+    assert bench.params.pivot == "cone"

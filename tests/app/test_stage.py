@@ -1,0 +1,84 @@
+"""The 3-D view on a virtual display: it draws both bodies, cuts, moves and follows edits. One window for all."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.theme import THEME
+
+
+@pytest.fixture(scope="module")
+def shown(qapp, tmp_path_factory):
+    start.application(["test"])
+    window = start.open_window(None, True, tmp_path_factory.mktemp("data"))
+    window.resize(1280, 800)
+    window.show()
+    window.shape.load_stage()
+    for _ in range(20):
+        qapp.processEvents()
+    yield window
+    window.session.close(keep=False)
+    window.close()
+
+
+def pixels(window, qapp):
+    for _ in range(5):
+        qapp.processEvents()
+    window.shape.stage.draw()
+    for _ in range(5):
+        qapp.processEvents()
+    image = window.shape.stage.grab().toImage().convertToFormat(window.grab().toImage().Format.Format_RGB888)
+    raw = np.frombuffer(image.constBits(), dtype=np.uint8).reshape(image.height(), image.bytesPerLine())
+    return raw[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+
+def share(picture, token):
+    """Part of the picture whose hue is that of a body colour, light or in shade."""
+    colour = np.array([int(getattr(THEME.tokens, token)[i:i + 2], 16) for i in (1, 3, 5)], dtype=float)
+    length = np.linalg.norm(picture, axis=2)
+    cosine = (picture @ colour) / (np.maximum(length, 1) * np.linalg.norm(colour))
+    return float(((cosine > 0.995) & (length > 60)).mean())
+
+
+def test_both_bodies_are_seen_and_the_swing_moves_one(shown, qapp):
+    opened = pixels(shown, qapp)
+    assert share(opened, "body_a") > 0.03
+    assert share(opened, "body_b") > 0.03
+    shown.shape.trace.set_value(0)
+    shut = pixels(shown, qapp)
+    assert share(shut, "body_b") != pytest.approx(share(opened, "body_b"), rel=0.1)
+    assert "shut" in shown.shape._about.text()
+    shown.shape.trace.set_value(130)
+    assert np.abs(pixels(shown, qapp) - opened).mean() < 1.0
+
+
+def test_the_section_takes_half_away_and_fills_the_cut(shown, qapp):
+    stage = shown.shape.stage
+    shown.shape.section_button.click()
+    shown.shape.section_slider.setValue(480)
+    caps = [actor.mapper.dataset for actor in stage._caps.values()]
+    assert len(caps) == 2
+    middle = caps[0].bounds[0]
+    assert all(np.ptp(cap.points[:, 0]) < 1e-6 for cap in caps)
+    shown.shape.section_slider.setValue(520)
+    assert next(iter(stage._caps.values())).mapper.dataset.bounds[0] > middle
+    assert stage._actors["A"].mapper.GetClippingPlanes().GetNumberOfItems() == 1
+    shown.shape.section_button.click()
+    assert not stage._caps
+
+
+def test_edits_reach_the_solid_and_apart_pulls_it_apart(shown, qapp):
+    stage = shown.shape.stage
+    before = stage._meshes["A"].n_points
+    shown.session.set_params("knuckles", knuckles=9, knuckle_length=4)
+    assert stage._meshes["A"].n_points != before
+    lid = stage._actors["B"].user_matrix.copy()
+    shown.shape.apart_button.click()
+    assert stage._actors["B"].user_matrix[2, 3] > lid[2, 3] + 5
+    shown.shape.apart_button.click()
+    shown.toggle_theme()
+    assert share(pixels(shown, qapp), "body_a") > 0.03
+    shown.toggle_theme()
+    shown.session.undo()

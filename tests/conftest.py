@@ -1,0 +1,53 @@
+"""Fixtures for all tests: own data folder, one seed, and no forgotten warnings."""
+
+from __future__ import annotations
+
+import random
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, settings
+
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.process import population
+
+settings.register_profile("house", deadline=None, derandomize=True, max_examples=25,
+                          suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+settings.load_profile("house")
+
+ORDER = ("core", "truth", "app", "end")
+
+
+def pytest_collection_modifyitems(items):
+    """Core first, the window last: the first red is near its cause."""
+    items.sort(key=lambda item: next((i for i, part in enumerate(ORDER) if f"tests/{part}/" in str(item.path)), -1))
+
+
+@pytest.fixture(autouse=True)
+def _own_world(tmp_path, monkeypatch):
+    monkeypatch.setenv("BOUNCY_DATA", str(tmp_path / "data"))
+    monkeypatch.setenv("HOME", str(tmp_path))
+    random.seed(7)
+    np.random.seed(7)  # noqa: NPY002 - libraries that use the global generator must be repeatable too
+
+
+@pytest.fixture(scope="session")
+def heron():
+    return population.built_in()[0]
+
+
+@pytest.fixture(scope="session")
+def hinge():
+    return registry.kind("knuckle-hinge")
+
+
+@pytest.fixture(scope="session")
+def solved(hinge, heron):
+    """Solve a hinge from loose values."""
+
+    def solve(process=heron, **values):
+        return hinge.solve(fields.parse(hinge.params, values), process)
+
+    return solve
+
+

@@ -1,0 +1,182 @@
+"""What every registered kind must do. A new kind is tested here on the day it exists."""
+
+from __future__ import annotations
+
+import io
+import math
+
+import pytest
+import trimesh
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from bouncy_latch.core.advise import verdicts, window
+from bouncy_latch.core.errors import ParamError, SolveError
+from bouncy_latch.core.exchange import meshes, parts
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms.contract import OK
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy, Spread
+from bouncy_latch.core.solids import brep, mesh
+
+KINDS = list(registry.kinds().values())
+each_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.id)
+HERON = population.built_in()[0]
+
+
+@st.composite
+def some_params(draw, kind):
+    """Parameters from the kind's whole range, most left at their defaults; combinations that cannot be are dropped."""
+    facts = list(kind.params.facts().values())
+    values = {}
+    for field in draw(st.lists(st.sampled_from(facts), max_size=9, unique_by=lambda f: f.name)):
+        if field.choices:
+            values[field.name] = draw(st.sampled_from(field.choices))
+        else:
+            # Sizes near the defaults make more sense together than the far ends of their ranges.
+            middle = field.default if field.default is not None else (field.low + field.high) / 8
+            low, high = max(field.low, middle / 2), min(field.high, middle * 2 + field.step)
+            steps = draw(st.integers(0, max(1, int((high - low) / field.step))))
+            values[field.name] = round(min(low + steps * field.step, field.high), 4)
+    try:
+        params = fields.parse(kind.params, values)
+        return params, kind.solve(params, HERON)
+    except (ParamError, SolveError):
+        assume(False)
+
+
+@each_kind
+@given(data=st.data())
+def test_both_evaluators_agree_and_files_are_closed_over_the_whole_range(kind, data):
+    _, solution = data.draw(some_params(kind))
+    for name, solid in solution.bodies.items():
+        manifold = mesh.evaluate(solid)
+        exact = brep.evaluate(solid)
+        volume, _ = brep.volume_and_centroid(exact)
+        assert brep.is_valid(exact)
+        assert manifold.volume() == pytest.approx(volume, rel=5e-3)
+        assert len(manifold.decompose()) == 1, f"{name} is in pieces"
+        written = trimesh.load(io.BytesIO(meshes.to_stl(manifold, name)), file_type="stl")
+        assert written.is_watertight
+        assert written.volume == pytest.approx(manifold.volume(), rel=1e-4)
+        assert manifold.bounding_box()[2] == pytest.approx(0, abs=1e-9), "it does not stand on the bed"
+
+
+@each_kind
+def test_bodies_do_not_overlap_as_printed(kind):
+    solution = kind.solve(kind.params(), HERON)
+    bodies = [mesh.evaluate(solid) for solid in solution.bodies.values()]
+    for i, first in enumerate(bodies):
+        for second in bodies[i + 1:]:
+            assert (first ^ second).volume() == pytest.approx(0, abs=1e-9)
+
+
+@each_kind
+def test_every_field_is_declared_for_all_its_readers(kind):
+    for facts in kind.params.facts().values():
+        assert facts.label, facts.name
+        assert facts.help, facts.name
+        assert facts.source, facts.name
+        assert facts.role in {"given", "chosen"}
+        assert facts.choices or (facts.low < facts.high and facts.step > 0)
+    solution = kind.solve(kind.params(), HERON)
+    assert solution.rulers
+    assert solution.summary
+    assert all(d.formula and d.source for d in solution.derived)
+    assert all(name in kind.params.facts() for check in solution.checks for name in check.mend)
+    assert {name for q in kind.questions for name in q.params} <= set(kind.params.facts())
+
+
+@each_kind
+def test_every_bound_is_kept_in_one_sentence(kind):
+    for facts in kind.params.facts().values():
+        if facts.choices:
+            refused = ["no such word", 3, None, math.nan]
+        else:
+            refused = [facts.low - facts.step, facts.high + facts.step, math.nan, math.inf, "wide", True, 1e300, -1e300, "1e999"]
+            refused += [] if facts.auto else [None, ""]
+            for bound in (facts.low, facts.high):
+                assert getattr(fields.parse(kind.params, {facts.name: bound}), facts.name) == pytest.approx(bound)
+        for value in refused:
+            if facts.open_choice:
+                continue
+            with pytest.raises(ParamError) as caught:
+                fields.parse(kind.params, {facts.name: value})
+            assert caught.value.field == facts.name
+            assert facts.label in caught.value.sentence
+            assert "\n" not in caught.value.sentence
+
+
+def test_text_is_read_as_a_user_means_it(hinge):
+    read = fields.parse(hinge.params, {"gap": " 0,28 mm", "knuckles": "6", "barrel": "auto"})
+
+    assert (read.gap, read.knuckles, read.barrel) == (0.28, 6, None)
+    with pytest.raises(ParamError, match="did you mean 'knuckles'"):
+        fields.parse(hinge.params, {"knuckle": 6})
+    with pytest.raises(ParamError, match="whole number"):
+        fields.parse(hinge.params, {"knuckles": 6.5})
+
+
+@each_kind
+@given(data=st.data())
+def test_each_remedy_really_mends_its_check(kind, data):
+    params, solution = data.draw(some_params(kind))
+    request = verdicts.Request(kind, params, HERON, Policy.MINE)
+    for check_id, found in verdicts.outlook(request, solution).remedies.items():
+        for remedy in found:
+            mended = kind.solve(params.changed(**{remedy.param: remedy.value}), HERON).check(check_id)
+            assert mended.verdict == OK, remedy.text
+            assert mended.margin == pytest.approx(remedy.margin)
+            assert mended.margin > solution.check(check_id).margin
+
+
+@each_kind
+def test_print_window_ends_where_the_checks_begin_to_fail(kind):
+    params = kind.params()
+    found = window.print_window(kind, params, HERON)
+
+    def good(growth):
+        return window.passes(kind.solve(params, HERON.with_growth(growth)))
+
+    assert found is not None
+    assert good(found.low + 0.003)
+    assert good(found.high - 0.003)
+    assert not good(found.low - 0.003)
+    assert not good(found.high + 0.003)
+
+
+@each_kind
+@given(growth=st.floats(0.0, 0.12), sd=st.floats(0.005, 0.03), wider=st.floats(0.01, 0.08))
+def test_a_less_certain_printer_never_helps_a_design_that_suits_its_mean(kind, growth, sd, wider):
+    def chance(spread):
+        process = HERON.model_copy(update={"growth": Spread(mean=growth, sd=spread)})
+        return kind.solve(kind.params(), process).freeing.by_hand
+
+    assume(chance(sd) > 0.6)
+    assert chance(sd + wider) <= chance(sd) + 1e-6
+
+
+@each_kind
+def test_recommended_value_is_the_least_that_meets_the_aim(kind, heron):
+    params, facts = kind.params(), kind.params.facts()[kind.recommend]
+    for policy in Policy:
+        process = population.effective(heron, policy)
+        value = window.recommended(kind, params, process)
+        assert kind.solve(params.changed(**{kind.recommend: value}), process).freeing.by_hand >= 0.95
+        less = params.changed(**{kind.recommend: value - facts.step})
+        assert kind.solve(less, process).freeing.by_hand < 0.95
+
+
+@each_kind
+def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
+    # The demo's largest host of the kind, if it has hosts at all.
+    facts = kind.params.facts()
+    hosts = facts["host"].choices if "host" in facts else ()
+    params = fields.parse(kind.params, {"host": "box"} if "box" in hosts else {})
+    whole, piece = (kind.solve(p, HERON) for p in (params, parts.test_piece(kind, params)))
+
+    def plastic(solution):
+        return sum(mesh.evaluate(solid).volume() for solid in solution.bodies.values())
+
+    assert piece.params.model_dump()[kind.recommend] == whole.params.model_dump()[kind.recommend]
+    assert plastic(piece) < 0.5 * plastic(whole)

@@ -1,0 +1,144 @@
+"""The command line as scripts use it: stable JSON, exit code 2 with one sentence, nothing written on failure."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+
+import pytest
+
+from bouncy_latch import cli
+
+
+def run(capsys, monkeypatch, *argv):
+    """Run the command line in this process; returns (exit code, stdout, stderr)."""
+    monkeypatch.setattr(sys, "argv", ["bouncy-latch", *argv])
+    try:
+        cli.main()
+        code = 0
+    except SystemExit as leave:
+        code = leave.code or 0
+    out, err = capsys.readouterr()
+    return code, out, err
+
+
+@pytest.fixture
+def bouncy(capsys, monkeypatch):
+    return lambda *argv: run(capsys, monkeypatch, *map(str, argv))
+
+
+def test_solve_speaks_the_contract(bouncy):
+    code, out, err = bouncy("solve", "knuckle-hinge", "--set", "gap=0.15", "--set", "host=box", "--json")
+    found = json.loads(out)
+
+    assert (code, err) == (0, "")
+    assert found["kind"] == "knuckle-hinge"
+    for name in ("gap", "knuckles", "knuckle_length", "wall", "fold_gap", "closing_gap", "pivot", "host", "outline"):
+        assert set(found["params"][name]) == {"value", "unit", "role"}
+    assert found["params"]["gap"] == {"value": 0.15, "unit": "mm", "role": "chosen"}
+    assert found["derived"]["barrel"]["value"] == pytest.approx(5.3)
+    assert all(set(d) == {"value", "unit", "formula", "source"} for d in found["derived"].values())
+    for check in found["checks"]:
+        assert {"id", "value", "limit", "unit", "margin", "verdict", "why", "remedies"} <= set(check)
+        assert check["verdict"] in {"ok", "look", "stop"}
+    assert found["checks"][0]["verdict"] == "stop"
+    assert {"swings-clear", "layers-part"} <= {c["id"] for c in found["checks"]}
+    assert found["print_window"]["unit"] == "mm/side"
+    assert found["print_window"]["lo"] < found["print_window"]["hi"]
+    prediction = found["prediction"]
+    assert prediction["class"] == max(prediction["p"], key=prediction["p"].get) == "welded"
+    assert sum(prediction["p"].values()) == pytest.approx(1, abs=1e-3)
+    assert prediction["breakaway"]["value"] > 0
+    assert found["recommended"]["gap"] == pytest.approx(0.27, abs=0.03)
+
+
+def test_anyones_printer_wants_more_room(bouncy):
+    mine, anyone = (json.loads(bouncy("solve", "knuckle-hinge", "--policy", policy, "--quick")[1]) for policy in ("mine", "anyone"))
+
+    assert anyone["recommended"]["gap"] > mine["recommended"]["gap"] + 0.05
+    assert anyone["prediction"]["p"]["welded"] > mine["prediction"]["p"]["welded"]
+
+
+def test_a_process_file_can_be_printed_changed_and_used(bouncy, tmp_path):
+    process = json.loads(bouncy("process", "gannet-petg-kelp-028")[1])
+    process["growth"] = {"mean": 0.0, "sd": 0.005}
+    path = tmp_path / "mine.json"
+    path.write_text(json.dumps(process))
+    found = json.loads(bouncy("solve", "knuckle-hinge", "--process", path, "--quick")[1])
+
+    assert found["derived"]["printed_gap"]["value"] == pytest.approx(0.3)
+
+
+def test_export_writes_each_body_and_the_test_piece(bouncy, tmp_path):
+    code, out, _ = bouncy("export", "knuckle-hinge", "--out", tmp_path / "o", "--format", "stl,3mf", "--set", "knuckles=5")
+    piece = json.loads(bouncy("export", "knuckle-hinge", "--out", tmp_path / "t", "--format", "stl", "--set", "host=box",
+                              "--test-piece")[1])
+
+    assert code == 0
+    assert {p.rsplit("/", 1)[1] for p in json.loads(out)["files"]} == {"knuckle-hinge-A.stl", "knuckle-hinge-B.stl", "knuckle-hinge.3mf"}
+    assert sorted(p.name for p in (tmp_path / "t").iterdir()) == ["knuckle-hinge-test-A.stl", "knuckle-hinge-test-B.stl"]
+    assert len(piece["files"]) == 2
+
+
+def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
+    from bouncy_latch.core.project import store
+    from bouncy_latch.core.project.demo import demo_project
+
+    store.save(tmp_path / "kit.latch", store.Latch(demo_project()))
+    code, out, _ = bouncy("export", tmp_path / "kit.latch", "--out", tmp_path / "o", "--format", "3mf")
+
+    assert code == 0
+    assert "specimen-box-hinge.3mf" in out
+    assert len(json.loads(out)["files"]) == 4
+
+
+def test_predict_follows_the_trade_on_exported_pairs(bouncy, tmp_path):
+    """0.15 welds, 0.3 does not touch (common practice, no source), on files, as for parts made elsewhere."""
+    areas = []
+    for gap in ("0.15", "0.2", "0.3"):
+        bouncy("export", "knuckle-hinge", "--out", tmp_path / gap, "--format", "stl", "--set", f"gap={gap}")
+        code, out, _ = bouncy("predict", tmp_path / gap / "knuckle-hinge-A.stl", tmp_path / gap / "knuckle-hinge-B.stl")
+        assert code == 0
+        areas.append(sum(json.loads(out)["weld_area"][kind] for kind in ("stacked", "side")))
+
+    assert areas[0] > 30 > areas[1] > 1 > areas[2] == 0
+
+
+@pytest.mark.parametrize(("argv", "says"), [
+    (["solve", "no-such"], "there is no mechanism kind 'no-such'; known are knuckle-hinge"),
+    (["solve", "knuckle-hinge", "--set", "gpa=0.3"], "did you mean 'gap'"),
+    (["solve", "knuckle-hinge", "--set", "gap"], "not name=value"),
+    (["solve", "knuckle-hinge", "--set", "gap=0"], "gap must be a number from 0.05 to 1 mm, not 0"),
+    (["solve", "knuckle-hinge", "--set", "gap=-0.2"], "not -0.2"),
+    (["solve", "knuckle-hinge", "--set", "gap=nan"], "not nan"),
+    (["solve", "knuckle-hinge", "--set", "gap=1e400"], "not inf"),
+    (["solve", "knuckle-hinge", "--set", "gap=wide"], "not 'wide'"),
+    (["solve", "knuckle-hinge", "--set", "pivot=square"], "must be one of cone"),
+    (["solve", "knuckle-hinge", "--set", "wall=0.4"], "thinner than one printed line"),
+    (["solve", "knuckle-hinge", "--set", "host=box", "--set", "outline=gone.svg"], "gone.svg cannot be opened"),
+    (["solve", "knuckle-hinge", "--process", "gone"], "no process 'gone'"),
+    (["solve", "knuckle-hinge", "--policy", "ours"], "policy must be mine or anyone"),
+    (["export", "knuckle-hinge", "--out", "OUT", "--format", "obj"], "no export format 'obj'"),
+    (["export", "gone.latch", "--out", "OUT"], "gone.latch cannot be opened"),
+    (["export", "knuckle-hinge", "--out", "OUT", "--set", "knuckles=99"], "knuckles must be a whole number"),
+    (["predict", "OUT/one.stl"], "cannot be opened"),
+    (["frobnicate"], "No such command"),
+    (["export", "knuckle-hinge"], "Missing option"),
+])
+def test_every_mistake_is_one_sentence_and_writes_nothing(bouncy, tmp_path, argv, says):
+    code, out, err = bouncy(*(a.replace("OUT", str(tmp_path / "out")) for a in argv))
+
+    assert code == 2
+    assert out == ""
+    assert says in err
+    assert err.count("\n") == 1
+    assert not (tmp_path / "out").exists()
+
+
+def test_step_export_keeps_standard_output_clean(tmp_path):
+    """In a process of its own, because the kernel writes past Python."""
+    done = subprocess.run([sys.executable, "-m", "bouncy_latch.cli", "export", "knuckle-hinge", "--out", str(tmp_path),
+                           "--format", "step", "--set", "knuckles=3"], capture_output=True, text=True, check=True)
+
+    assert json.loads(done.stdout)["files"] == [str(tmp_path / "knuckle-hinge.step")]
