@@ -48,7 +48,7 @@ def test_both_bodies_are_seen_and_the_swing_moves_one(shown, qapp):
     assert share(opened, "body_b") > 0.03
     shown.shape.trace.set_value(0)
     shut = pixels(shown, qapp)
-    assert share(shut, "body_b") != pytest.approx(share(opened, "body_b"), rel=0.1)
+    assert np.abs(shut - opened).mean() > 3.0
     assert "shut" in shown.shape._about.text()
     shown.shape.trace.set_value(130)
     assert np.abs(pixels(shown, qapp) - opened).mean() < 1.0

@@ -93,7 +93,7 @@ def test_every_bound_is_kept_in_one_sentence(kind):
         if facts.choices:
             refused = ["no such word", 3, None, math.nan]
         else:
-            refused = [facts.low - facts.step, facts.high + facts.step, math.nan, math.inf, "wide", True, 1e300, -1e300, "1e999"]
+            refused = [facts.low - facts.step, facts.high + facts.step, math.nan, math.inf, "wide", True, 1e300, "1e999"]
             refused += [] if facts.auto else [None, ""]
             for bound in (facts.low, facts.high):
                 assert getattr(fields.parse(kind.params, {facts.name: bound}), facts.name) == pytest.approx(bound)

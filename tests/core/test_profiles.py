@@ -98,8 +98,10 @@ def test_bad_drawings_get_one_sentence(name, tmp_path, solved):
 
 
 @pytest.mark.parametrize(("name", "content", "says"), [
-    ("broken.svg", b"<svg", "damaged|no outline|how large"), ("broken.dxf", b"0\nSECTION\n2\nENT", "damaged|no outline"),
-    ("bytes.dxf", b"\x00\xff" * 200, "damaged"), ("missing.svg", None, "cannot be opened"), ("picture.png", b"x", "outline must be"),
+    ("broken.svg", b"<svg", "damaged|no outline|how large"),
+    ("broken.dxf", b"0\nSECTION\n2\nENT", "damaged|no outline"),
+    ("bytes.dxf", b"\x00\xff" * 200, "damaged"),
+    ("missing.svg", None, "cannot be opened"), ("picture.png", b"x", "outline must be"),
 ])
 def test_broken_files_get_one_sentence(name, content, says, tmp_path, solved):
     path = tmp_path / name

@@ -122,7 +122,8 @@ def test_old_files_are_migrated_step_by_step(monkeypatch):
     assert latch.project.schema_version == store.SCHEMA_VERSION
 
 
-@pytest.mark.parametrize(("code", "says"), [(errno.ENOSPC, "disk is full"), (errno.EROFS, "read-only"), (errno.EACCES, "may not")])
+@pytest.mark.parametrize(("code", "says"), [
+    (errno.ENOSPC, "disk is full"), (errno.EROFS, "read-only"), (errno.EACCES, "may not")])
 @pytest.mark.parametrize("step", ["fsync", "replace"])
 def test_a_failing_disk_leaves_the_old_file(tmp_path, monkeypatch, code, says, step):
     path = tmp_path / "kit.latch"

@@ -54,7 +54,8 @@ def test_solve_speaks_the_contract(bouncy):
 
 
 def test_anyones_printer_wants_more_room(bouncy):
-    mine, anyone = (json.loads(bouncy("solve", "knuckle-hinge", "--policy", policy, "--quick")[1]) for policy in ("mine", "anyone"))
+    mine, anyone = (json.loads(bouncy("solve", "knuckle-hinge", "--policy", policy, "--quick")[1])
+                    for policy in ("mine", "anyone"))
 
     assert anyone["recommended"]["gap"] > mine["recommended"]["gap"] + 0.05
     assert anyone["prediction"]["p"]["welded"] > mine["prediction"]["p"]["welded"]
@@ -76,7 +77,8 @@ def test_export_writes_each_body_and_the_test_piece(bouncy, tmp_path):
                               "--test-piece")[1])
 
     assert code == 0
-    assert {p.rsplit("/", 1)[1] for p in json.loads(out)["files"]} == {"knuckle-hinge-A.stl", "knuckle-hinge-B.stl", "knuckle-hinge.3mf"}
+    assert {p.rsplit("/", 1)[1] for p in json.loads(out)["files"]} == {
+        "knuckle-hinge-A.stl", "knuckle-hinge-B.stl", "knuckle-hinge.3mf"}
     assert sorted(p.name for p in (tmp_path / "t").iterdir()) == ["knuckle-hinge-test-A.stl", "knuckle-hinge-test-B.stl"]
     assert len(piece["files"]) == 2
 

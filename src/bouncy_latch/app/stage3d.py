@@ -241,20 +241,21 @@ class Stage3D(QtInteractor):
 
 
 def _text(words: str, place: tuple[float, float, float]) -> Any:
-    """Return a text that always faces the viewer; unlike labels that avoid each other it costs next to nothing."""
-    from vtkmodules.vtkRenderingCore import vtkBillboardTextActor3D
+    """Return a text pinned to a place, always on top; unlike labels that avoid each other it costs next to nothing."""
+    from vtkmodules.vtkRenderingCore import vtkTextActor
 
-    actor = vtkBillboardTextActor3D()
+    actor = vtkTextActor()
     actor.SetInput(f" {words} ")
-    actor.SetPosition(*place)
-    actor.SetForceOpaque(True)
+    coordinate = actor.GetPositionCoordinate()
+    coordinate.SetCoordinateSystemToWorld()
+    coordinate.SetValue(*place)
     style = actor.GetTextProperty()
     style.SetFontFamily(4)  # VTK_FONT_FILE
     style.SetFontFile(str(FONTS / "Manrope-SemiBold.ttf"))
     style.SetFontSize(14)
     style.SetColor(*pv.Color(THEME.tokens.ink).float_rgb)
     style.SetBackgroundColor(*pv.Color(THEME.tokens.panel).float_rgb)
-    style.SetBackgroundOpacity(0.92)
+    style.SetBackgroundOpacity(1.0)
     style.SetJustificationToCentered()
     style.SetVerticalJustificationToBottom()
     return actor
@@ -264,9 +265,9 @@ def _label_place(callout: Callout) -> tuple[float, float, float]:
     """A little beyond the end of a call-out, so that the text does not cover what it names."""
     a, b = np.array(callout.start), np.array(callout.end)
     length = float(np.linalg.norm(b - a))
-    beyond = b + (b - a) / length * 1.5 if length > 1e-9 else b
+    beyond = b + (b - a) / length * (2.0 if length > 8 else 6.0) if length > 1e-9 else b
     if length < 2.0:
-        beyond = b + np.array([0.0, 0.0, 9.0])
+        beyond = b + np.array([0.0, 0.0, 14.0])
     return tuple(float(v) for v in beyond)  # type: ignore[return-value]
 
 

@@ -30,7 +30,7 @@ class BriefStop(QWidget):
         self._questions.setSpacing(10)
         left = QWidget()
         inside = QVBoxLayout(left)
-        inside.setContentsMargins(16, 10, 12, 10)
+        inside.setContentsMargins(16, 10, 8, 10)
         inside.setSpacing(10)
         inside.addWidget(label("What must it do?", "head", 10.5))
         inside.addWidget(self._name)
@@ -58,7 +58,7 @@ class BriefStop(QWidget):
         right.addWidget(self._cautions)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll, 13)
+        layout.addWidget(scroll, 15)
         layout.addLayout(right, 10)
         session.changed.connect(self._on_changed)
         session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))
@@ -109,13 +109,17 @@ class BriefStop(QWidget):
             grid.setHorizontalSpacing(8)
             grid.setVerticalSpacing(4)
             grid.addWidget(label(question.text, "title"), 0, 0, 1, 6)
-            for i, name in enumerate(names):
+            cell = 0
+            for name in names:
                 facts = active[name]
-                row, column = 1 + i // 2, 3 * (i % 2)
+                wide = facts.choices and len(max(facts.choices, key=len)) > 14
+                cell += cell % 2 if wide else 0
+                row, column = 1 + cell // 2, 3 * (cell % 2)
+                cell += 2 if wide else 1
                 editor: NumberField | ChoiceField
                 if facts.choices:
                     editor = ChoiceField(facts)
-                    editor.setFixedWidth(104 if len(max(facts.choices, key=len)) < 15 else 148)
+                    editor.setFixedWidth(168 if wide else 108)
                     editor.chosen.connect(lambda value, n=name: self._enter(n, value))
                 else:
                     editor = NumberField(facts)
@@ -123,11 +127,12 @@ class BriefStop(QWidget):
                     editor.entered.connect(lambda text, n=name: self._enter(n, text))
                     editor.stepped.connect(lambda value, n=name: self._enter(n, value, f"step {n}"))
                 grid.addWidget(label(facts.label, "quiet", 9), row, column)
-                grid.addWidget(editor, row, column + 1, 1, 2 if facts.choices else 1, Qt.AlignmentFlag.AlignLeft)
+                grid.addWidget(editor, row, column + 1, 1, 5 if wide else 2 if facts.choices else 1,
+                               Qt.AlignmentFlag.AlignLeft)
                 if facts.unit:
                     grid.addWidget(label(facts.unit, "quiet", 8.5), row, column + 2)
                 self._editors[name] = editor
-            for column, least in ((0, 88), (2, 30), (3, 82)):
+            for column, least in ((0, 86), (2, 28), (3, 86)):
                 grid.setColumnMinimumWidth(column, least)
             grid.setColumnStretch(5, 1)
             self._questions.addLayout(grid)

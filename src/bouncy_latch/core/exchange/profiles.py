@@ -110,7 +110,7 @@ def _svg_corners(path: Any) -> PathCorners | None:
                 corners += _arc_corners(point(segment.point(i / pieces)), -float(segment.sweep) / pieces)
         else:
             length = float(segment.length(error=1e-3)) * scale
-            pieces = max(8, math.ceil(length / 0.5))
+            pieces = min(400, max(8, math.ceil(length / 0.5)))
             corners += [(*point(segment.point(i / pieces)), 0.0) for i in range(pieces)]
     if not corners or last is None:
         return None

@@ -506,9 +506,9 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
             SectionView(f"shut, {params.closing_gap:.2f} mm between the rims", 0.0, middle),
         ),
         callouts=(
-            Callout(f"axis {z:.2f} above the bed", (-beside, 0, 0), (-beside, 0, z)),
+            Callout(f"axis {z:.2f}", (-beside, 0, 0), (-beside, 0, z)),
             Callout(f"gap {params.gap:.2f}", (start - params.gap, 0, z + plan.radius), (start, 0, z + plan.radius)),
-            Callout(f"barrel {2 * plan.radius:.2f}", (half + 1.5, -plan.radius, z), (half + 1.5, plan.radius, z)),
+            Callout(f"barrel {2 * plan.radius:.2f}", (half + 1.5, plan.radius, z), (half + 1.5, -plan.radius, z)),
         ),
         region=(-half - 1, -clear, max(0.0, z - clear), half + 1, clear, z + clear),
     )
