@@ -195,6 +195,112 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     })
 
 
+@app.command()
+def ladder(kind: str, out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
+           steps: Annotated[str, typer.Option("--steps", help="Values, comma-separated.")] = "0.15,0.2,0.25,0.3,0.4,0.5",
+           set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
+           format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
+    """Write one print of several test pieces with the kind's main size stepped, the first step at the least x."""
+    from bouncy_latch.core import files
+    from bouncy_latch.core.exchange import ladder as ladders
+    from bouncy_latch.core.exchange import meshes as mesh_files
+    from bouncy_latch.core.solids import mesh
+
+    request = _request(kind, set_, process, "mine")
+    facts = request.kind.params.facts()[request.kind.recommend]
+    values = tuple(float(getattr(fields.parse(request.kind.params, {facts.name: v}), facts.name)) for v in steps.split(","))
+    made = ladders.ladder(request.kind, request.params, request.process, values)
+    bodies = {f"{kind}-ladder-{name}": mesh.evaluate(solid) for name, solid in made.bodies.items()}
+    if format_ == "3mf":
+        contents = {out / f"{kind}-ladder.3mf": mesh_files.to_3mf(bodies, f"{kind} ladder")}
+    elif format_ == "stl":
+        contents = {out / f"{name}.stl": mesh_files.to_stl(body, name) for name, body in bodies.items()}
+    else:
+        raise ParamError(f"a ladder is written as 3mf or stl, not '{format_}'", field="format", value=format_)
+    files.folder(out)
+    files.write_all(contents)
+    _say({"param": made.param, "steps": list(made.values), "files": [str(path) for path in contents]})
+
+
+evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
+app.add_typer(evidence_app, name="evidence")
+
+
+def _store() -> Any:
+    from bouncy_latch.core.process.evidence import Evidence
+    from bouncy_latch.core.project.folders import data_folder
+
+    return Evidence(data_folder() / "evidence.sqlite")
+
+
+@evidence_app.command("add")
+def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", help="What became of it.")],
+                 value: Annotated[str, typer.Option("--value", help="The kind's main size as printed, mm.")],
+                 process: ProcessOption = _DEFAULT_PROCESS, play: Annotated[str, typer.Option("--play")] = "",
+                 note: Annotated[str, typer.Option("--note")] = "") -> None:
+    """Record what became of one print."""
+    from bouncy_latch.core.process.evidence import result
+
+    param = registry.kind(kind).recommend
+    made = result(process=_process(process).id, kind=kind, param=param, value=value, outcome=outcome, play=play, note=note)
+    _say({"added": _store().add([made])})
+
+
+@evidence_app.command("import")
+def evidence_import(path: Path) -> None:
+    """Import results from a CSV, all of them or none; the same results twice are kept once."""
+    from bouncy_latch.core.process.evidence import from_csv
+
+    try:
+        text = path.read_text()
+    except (OSError, UnicodeDecodeError):
+        raise ReadError(f"{path.name} is not a readable CSV file", field=str(path)) from None
+    found = from_csv(text, path.name)
+    _say({"read": len(found), "added": _store().add(found)})
+
+
+@evidence_app.command("show")
+def evidence_show(process: Annotated[str | None, typer.Option("--process", help="Only this process id.")] = None,
+                  as_csv: Annotated[bool, typer.Option("--csv", help="CSV instead of JSON.")] = False) -> None:
+    """Show all results."""
+    from dataclasses import asdict
+
+    from bouncy_latch.core.process.evidence import to_csv
+
+    found = _store().results(process)
+    if as_csv:
+        sys.stdout.write(to_csv(found))
+    else:
+        _say({"results": [asdict(r) for r in found]})
+
+
+gcode_app = typer.Typer(no_args_is_help=True, help="Changes to sliced files.")
+app.add_typer(gcode_app, name="gcode")
+
+
+@gcode_app.callback()
+def _gcode() -> None:
+    """Keeps `pause` a subcommand of its own."""
+
+
+@gcode_app.command("pause")
+def gcode_pause(source: Annotated[Path, typer.Argument(metavar="IN")], target: Annotated[Path, typer.Argument(metavar="OUT")],
+                at: Annotated[list[float], typer.Option("--at", help="Height in mm; may be repeated.")]) -> None:
+    """Put pauses into G-code, each before the layer that reaches its height."""
+    from bouncy_latch.core import files
+    from bouncy_latch.core.exchange import gcode
+
+    try:
+        text = source.read_text() if source.stat().st_size <= gcode.MOST_BYTES else None
+    except (OSError, UnicodeDecodeError):
+        text = None
+    if text is None:
+        raise ReadError(f"{source.name} is not a readable G-code file", field=str(source))
+    changed, pauses = gcode.with_pauses(text, at)
+    files.write(target, changed.encode())
+    _say({"file": str(target), "pauses": [{"asked": p.asked, "layer": _figure(p.layer), "line": p.line} for p in pauses]})
+
+
 @app.command(name="process")
 def show_process(name: Annotated[str, typer.Argument()] = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Print a process as JSON, to edit and pass back with --process FILE.json."""

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import os
 import sys
 from pathlib import Path
 
-import platformdirs
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app import theme
@@ -17,14 +15,8 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
+from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.project.store import Latch
-
-DATA_VARIABLE = "BOUNCY_DATA"
-
-
-def data_folder() -> Path:
-    """Return where unsaved work and settings live; the environment variable BOUNCY_DATA overrides it."""
-    return Path(os.environ.get(DATA_VARIABLE) or platformdirs.user_data_dir("bouncy-latch", False))
 
 
 def application(argv: list[str]) -> QApplication:

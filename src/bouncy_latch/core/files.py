@@ -59,6 +59,15 @@ def write_all(files: Mapping[Path, bytes], *, keep_last: bool = False) -> None:
                 temporary.unlink(missing_ok=True)
 
 
+def folder(path: Path) -> None:
+    """Make a folder and those above it; raises SaveError in one sentence."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        reason = _REASONS.get(error.errno or 0, (error.strerror or "the system refused").lower())
+        raise SaveError(f"the folder {path} cannot be made: {reason}; nothing was written", field=str(path)) from None
+
+
 def _umask() -> int:
     mask = os.umask(0)
     os.umask(mask)

@@ -8,7 +8,7 @@ import re
 from pathlib import Path
 
 from bouncy_latch.core import files
-from bouncy_latch.core.errors import ParamError, SaveError
+from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.exchange import meshes, step
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
@@ -53,11 +53,7 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name)
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        reason = (error.strerror or "unknown reason").lower()
-        raise SaveError(f"the folder {folder} cannot be made: {reason}; nothing was written") from None
+    files.folder(folder)
     files.write_all(contents)
     return list(contents)
 
