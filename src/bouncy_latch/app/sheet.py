@@ -162,5 +162,5 @@ def _grid() -> QGridLayout:
     grid.setVerticalSpacing(2)
     grid.setColumnStretch(0, 1)
     grid.setColumnMinimumWidth(0, 104)
-    grid.setColumnMinimumWidth(2, 34)
+    grid.setColumnMinimumWidth(2, 50)
     return grid

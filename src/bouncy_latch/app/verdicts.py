@@ -88,7 +88,7 @@ class Verdicts(QFrame):
         self.rows: list[Row] = []
         self._count = label("", "quiet")
         self._progress = QProgressBar(textVisible=False, maximum=100)
-        self._progress.setFixedWidth(110)
+        self._progress.setFixedSize(110, 8)
         self._progress.setAccessibleName("swing and layers, progress")
         self._working = label("swinging and slicing", "quiet", 8.5)
         self._cancel = button("stop", session.proof_lane.cancel, "plain")
@@ -150,7 +150,8 @@ class Verdicts(QFrame):
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",
                  f"{by[OK]} fine"]
-        self._count.setText(f"{len(checks)} checks: {', '.join(w for w in words if w)}" if checks else "")
+        judged = f"{len(checks)} checks: {', '.join(w for w in words if w)}"
+        self._count.setText(judged if checks else "" if session.trouble else "nothing to judge yet")
 
     def _apply(self, remedy: Remedy) -> None:
         value: float | int = round(remedy.value) if float(remedy.value).is_integer() else remedy.value

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QW
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.trace import Trace
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.motion.sweep import Sweep
 
 if TYPE_CHECKING:
@@ -52,8 +53,15 @@ class ShapeStop(QWidget):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._empty = label("Nothing chosen. Add a mechanism on the shelf: it starts with sizes that work.", "quiet")
-        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        words = label("Nothing chosen. Add a mechanism: it starts with sizes that work.", "quiet")
+        first = next(iter(registry.kinds().values()))
+        add = button(f"add a {first.title.lower()}", lambda: session.add(first.id), "strong")
+        self._empty = QWidget()
+        middle = QVBoxLayout(self._empty)
+        middle.addStretch()
+        middle.addWidget(words, alignment=Qt.AlignmentFlag.AlignCenter)
+        middle.addWidget(add, alignment=Qt.AlignmentFlag.AlignCenter)
+        middle.addStretch()
         self.trace = Trace()
         self.trace.moved.connect(self._on_moved)
         self._layout = QVBoxLayout(self)

@@ -364,7 +364,8 @@ def _checks(plan: _Plan) -> tuple[Check, ...]:
     box = p.host == "box"
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50, mend=("gap",), printer=True,
-              why=f"{free.outcome}: about {free.breakaway:.0f} N·mm holds it, a hand gives {plan.strength.hand:.0f}"),
+              why=f"likeliest {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
+                  f"a hand gives {plan.strength.hand:.0f}"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),
               printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed"),
         Check("closes-fully", "Closes fully", shut, 0.2, "mm", stop=0.0, mend=("closing_gap",),
