@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.theme import THEME
@@ -57,19 +58,24 @@ class Bench:
         QTest.keyClick(palette.field, Qt.Key.Key_Return)
 
 
+def discard(window):
+    """Close a window for good: left to itself, Qt would delete it only after the last test."""
+    window.session.close(keep=False)
+    window.close()
+    window.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
 @pytest.fixture
 def bench(qtbot, tmp_path):
     start.application(["test"])
     window = start.open_window(None, True, tmp_path / "data")
     # The 3-D view has a test of its own; here its libraries would cost seconds per scenario.
     window.shape.load_stage = lambda: None
-    qtbot.addWidget(window)
     window.show()
-    qtbot.waitExposed(window)
     yield Bench(window, qtbot)
     if THEME.dark:
         window.toggle_theme()
-    window.session.close(keep=False)
-    window.close()
+    discard(window)
 
 

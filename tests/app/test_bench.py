@@ -15,6 +15,7 @@ from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
+from tests.app.conftest import discard
 
 
 def test_demo_opens_on_shape_with_one_thing_to_mend(bench):
@@ -189,17 +190,16 @@ def test_saving_opening_and_a_disk_that_fails(bench, tmp_path, monkeypatch):
     assert bench.params.gap == 0.4
 
 
-def test_work_that_was_lost_is_offered_at_the_next_start(bench, qtbot, tmp_path):
+def test_work_that_was_lost_is_offered_at_the_next_start(bench, tmp_path):
     folder = tmp_path / "other"
     keeper = Autosave(folder / "unsaved")
     keeper.keep(Latch(demo_project().model_copy(update={"name": "half done"})), None)
     window = start.open_window(None, False, folder)
-    qtbot.addWidget(window)
     assert "Unsaved work on half done" in window.notice.text()
     window._notice_actions.itemAt(0).widget().click()
     assert window.session.project.name == "half done"
     assert keeper.find() == []
-    window.session.close(keep=False)
+    discard(window)
 
 
 def test_the_shelf_adds_selects_and_removes(bench):

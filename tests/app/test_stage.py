@@ -7,6 +7,7 @@ import pytest
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.theme import THEME
+from tests.app.conftest import discard
 
 
 @pytest.fixture(scope="module")
@@ -19,8 +20,7 @@ def shown(qapp, tmp_path_factory):
     for _ in range(20):
         qapp.processEvents()
     yield window
-    window.session.close(keep=False)
-    window.close()
+    discard(window)
 
 
 def pixels(window, qapp):
