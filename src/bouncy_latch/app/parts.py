@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.theme import text_font
 
@@ -74,17 +74,19 @@ class Elided(QLabel):
         return QSize(20, super().minimumSizeHint().height())
 
 
-def column(*items: QWidget | QLayout, spacing: int = 6, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QVBoxLayout:
-    """Return a vertical layout of the items."""
-    layout = QVBoxLayout()
-    layout.setSpacing(spacing)
-    layout.setContentsMargins(*margins)
-    for item in items:
-        if isinstance(item, QLayout):
-            layout.addLayout(item)
-        else:
-            layout.addWidget(item)
-    return layout
+def scrolled(content: QLayout, margins: tuple[int, int, int, int] = (0, 0, 6, 0), spacing: int = 6) -> QScrollArea:
+    """Return an area that scrolls ``content`` up and down only; spare room stays at the bottom."""
+    inside = QWidget()
+    holder = QVBoxLayout(inside)
+    holder.setContentsMargins(*margins)
+    holder.setSpacing(spacing)
+    holder.addLayout(content)
+    holder.addStretch()
+    area = QScrollArea(widgetResizable=True)
+    area.setWidget(inside)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
 
 
 def clear(layout: QLayout) -> None:

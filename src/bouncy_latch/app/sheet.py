@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
 from bouncy_latch.app.editors import ChoiceField, NumberField
-from bouncy_latch.app.parts import Elided, clear, label
+from bouncy_latch.app.parts import Elided, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.mechanisms.contract import Derived
@@ -26,17 +26,10 @@ class Sheet(QFrame):
         self.derived: dict[str, QLabel] = {}
         self._built_for: tuple[object, ...] = ()
         self._body = QVBoxLayout()
-        self._body.setContentsMargins(13, 8, 8, 8)
         self._body.setSpacing(2)
-        inside = QWidget()
-        inside.setLayout(self._body)
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(inside)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 2, 2, 2)
-        layout.addWidget(scroll)
+        layout.addWidget(scrolled(self._body, (13, 8, 8, 8)))
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
         self._on_changed()
@@ -71,7 +64,6 @@ class Sheet(QFrame):
             text = label("Pick a mechanism on the shelf, or add one.", "quiet")
             text.setWordWrap(True)
             self._body.addWidget(text)
-            self._body.addStretch()
             return
         active = mechanism.parsed().active()
         for role, title, who in _ROLES:
@@ -80,7 +72,6 @@ class Sheet(QFrame):
         if solution:
             self._heading("Worked out", "hover for the formula")
             self._derived_grid(solution.derived)
-        self._body.addStretch()
 
     def _heading(self, title: str, who: str) -> None:
         row = QHBoxLayout()

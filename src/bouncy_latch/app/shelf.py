@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.parts import button, clear, label
+from bouncy_latch.app.parts import button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.mechanisms import registry
@@ -75,20 +75,12 @@ class Shelf(QWidget):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
-        inside = QWidget()
-        holder = QVBoxLayout(inside)
-        holder.setContentsMargins(0, 0, 0, 0)
-        holder.addLayout(self._cards)
-        holder.addStretch()
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.add_button = button("+ add a mechanism", self._offer, tip="Ctrl+N")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 12, 10, 12)
         layout.setSpacing(8)
         layout.addWidget(label("Shelf", "head"))
-        layout.addWidget(scroll, 1)
+        layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
         layout.addWidget(self.add_button)
         for signal in (session.changed, session.proved):
             signal.connect(self._on_changed)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import Elided, button, label
+from bouncy_latch.app.parts import Elided, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.advise.remedies import Remedy
@@ -105,19 +105,11 @@ class Verdicts(QFrame):
         head.addWidget(self._again)
         self._list = QVBoxLayout()
         self._list.setSpacing(3)
-        inside = QWidget()
-        holder = QVBoxLayout(inside)
-        holder.setContentsMargins(0, 0, 6, 0)
-        holder.addLayout(self._list)
-        holder.addStretch()
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 5, 8, 6)
         layout.setSpacing(3)
         layout.addLayout(head)
-        layout.addWidget(scroll)
+        layout.addWidget(scrolled(self._list))
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._list.addWidget(self._trouble)

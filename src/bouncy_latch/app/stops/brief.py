@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSignalBlocker, Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField
 from bouncy_latch.app.figures import SectionFigure, section_across
-from bouncy_latch.app.parts import clear, label
+from bouncy_latch.app.parts import clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
@@ -28,18 +28,11 @@ class BriefStop(QWidget):
         self._name.editingFinished.connect(lambda: session.rename(self._name.text()))
         self._questions = QVBoxLayout()
         self._questions.setSpacing(10)
-        left = QWidget()
-        inside = QVBoxLayout(left)
-        inside.setContentsMargins(16, 10, 8, 10)
+        inside = QVBoxLayout()
         inside.setSpacing(10)
         inside.addWidget(label("What must it do?", "head", 10.5))
         inside.addWidget(self._name)
         inside.addLayout(self._questions)
-        inside.addStretch()
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(left)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._follows = label("", "", 10)
         self._follows.setWordWrap(True)
         self._trouble = label("", "stop")
@@ -58,7 +51,7 @@ class BriefStop(QWidget):
         right.addWidget(self._cautions)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll, 15)
+        layout.addWidget(scrolled(inside, (16, 10, 8, 10)), 15)
         layout.addLayout(right, 10)
         session.changed.connect(self._on_changed)
         session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from bouncy_latch.app.parts import label
+from bouncy_latch.app.parts import label, scrolled
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, figure_font, text_font
@@ -109,23 +109,16 @@ class FitStop(QWidget):
         head.addSpacing(10)
         head.addWidget(self._source, 1)
         head.addWidget(label("dotted: the usual habit", "quiet", 8.5))
-        inside = QWidget()
-        column = QVBoxLayout(inside)
-        column.setContentsMargins(14, 8, 14, 4)
+        column = QVBoxLayout()
         column.setSpacing(4)
         column.addLayout(head)
         column.addWidget(self.chart)
         column.addWidget(label("This process", "head"))
         column.addLayout(self._process_grid())
         column.addWidget(self._trouble)
-        column.addStretch()
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scroll)
+        layout.addWidget(scrolled(column, (14, 8, 14, 4)))
         session.changed.connect(self._on_changed)
         self._on_changed()
 

@@ -14,13 +14,12 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
 
 from bouncy_latch.app.marks import OUTCOME_VERDICT, Mark
-from bouncy_latch.app.parts import Elided, button, clear, label
+from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.layers.facing import OUTCOMES
@@ -97,14 +96,6 @@ class ProveStop(QWidget):
         self._trouble.hide()
         self._prints = QVBoxLayout()
         self._prints.setSpacing(4)
-        inside = QWidget()
-        holder = QVBoxLayout(inside)
-        holder.setContentsMargins(0, 0, 6, 0)
-        holder.addLayout(self._prints)
-        holder.addStretch()
-        scroll = QScrollArea(widgetResizable=True)
-        scroll.setWidget(inside)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 12, 10)
         layout.setSpacing(8)
@@ -113,7 +104,7 @@ class ProveStop(QWidget):
         layout.addWidget(form)
         layout.addWidget(self._trouble)
         layout.addWidget(label("Prints of this mechanism", "head"))
-        layout.addWidget(scroll, 1)
+        layout.addWidget(scrolled(self._prints), 1)
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
         self._on_changed()

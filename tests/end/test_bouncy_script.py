@@ -1,0 +1,119 @@
+"""The shell entry point, with the machine around it played by small stand-ins on the PATH."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+from pathlib import Path
+
+import pytest
+
+SCRIPT = Path(__file__).parents[2] / "bouncy"
+
+
+@pytest.fixture
+def machine(tmp_path):
+    """A PATH of stand-ins; ``run`` calls ./bouncy in a copy of the repository's top level."""
+    root, tools = tmp_path / "repo", tmp_path / "bin"
+    (root / "requirements").mkdir(parents=True)
+    tools.mkdir()
+    for name in ("bouncy", "pyproject.toml", "requirements/lock.txt", "requirements/system-packages.txt"):
+        (root / name).write_bytes((SCRIPT.parent / name).read_bytes())
+    (root / "bouncy").chmod(0o755)
+
+    def stand_in(name, body):
+        path = tools / name
+        path.write_text(f"#!/bin/sh\n{body}\n")
+        path.chmod(0o755)
+
+    def run(*argv, **environment):
+        env = {"PATH": f"{tools}:/usr/bin:/bin", "HOME": str(tmp_path), **environment}
+        return subprocess.run([str(root / "bouncy"), *argv], env=env, capture_output=True, text=True, check=False)
+
+    stand_in("dpkg-query", "echo 'install ok installed'")
+    stand_in("python3", f'''
+        case "$*" in
+            *version_info*) exit 0 ;;
+            *venv*) mkdir -p "$3/bin"; cp "$0" "$3/bin/python" ;;
+            *pip*) echo "pip $*" >> {tmp_path}/pip.log ;;
+            *) echo "ran $*" ;;
+        esac''')
+    return run, stand_in, tmp_path
+
+
+def test_it_sets_up_once_and_then_only_runs(machine):
+    run, _, folder = machine
+    first, second = run("cli", "kinds"), run("cli", "kinds")
+
+    assert first.stdout == second.stdout == "ran -m bouncy_latch.cli kinds\n"
+    calls = (folder / "pip.log").read_text().splitlines()
+    assert len(calls) == 2, "the second start must not install anything"
+    assert "--requirement" in calls[0]
+    assert second.stderr == ""
+
+
+def test_a_changed_lock_file_sets_up_again(machine):
+    run, _, folder = machine
+    run("cli", "kinds")
+    lock = folder / "repo" / "requirements" / "lock.txt"
+    lock.write_text(lock.read_text() + "one-more==1.0\n")
+    run("cli", "kinds")
+
+    assert len((folder / "pip.log").read_text().splitlines()) == 4
+
+
+def test_without_root_the_one_command_is_printed(machine):
+    run, stand_in, folder = machine
+    stand_in("dpkg-query", "exit 1")
+    stand_in("id", "echo 1000")
+    found = run("demo")
+
+    assert found.returncode == 1
+    assert "sudo apt-get install --no-install-recommends xvfb" in found.stderr
+    assert not (folder / "pip.log").exists()
+
+
+def test_as_root_the_packages_are_installed(machine):
+    run, stand_in, folder = machine
+    stand_in("dpkg-query", "exit 1")
+    stand_in("id", "echo 0")
+    stand_in("apt-get", f'echo "$*" >> {folder}/apt.log')
+    run("cli", "kinds")
+    calls = (folder / "apt.log").read_text().splitlines()
+
+    assert calls[0].startswith("update")
+    assert "libxcb-cursor0" in calls[1]
+
+
+def test_demo_without_a_display_says_so_and_uses_a_virtual_one(machine):
+    run, stand_in, _ = machine
+    stand_in("xvfb-run", 'echo "virtual $*"')
+    without, with_one = run("demo"), run("demo", DISPLAY=":7")
+
+    assert "no display found" in without.stderr
+    assert without.stdout.startswith("virtual")
+    assert "bouncy_latch.app --demo" in without.stdout
+    assert "no display" not in with_one.stderr
+    assert with_one.stdout == "ran -m bouncy_latch.app --demo\n"
+
+
+def test_unknown_commands_and_old_pythons_are_said(machine):
+    run, stand_in, folder = machine
+    assert run("frobnicate").returncode == 2
+    assert "there is no command 'frobnicate'" in run("frobnicate").stderr
+    assert "usage" in run().stdout
+    stand_in("python3", "exit 1")
+    for version in ("3.11", "3.12", "3.13"):
+        stand_in(f"python{version}", "exit 1")
+    found = run("cli", "kinds")
+    assert found.returncode != 0
+    assert "Python 3.11 or newer is needed" in found.stderr
+    assert not (folder / "repo" / ".venv").exists()
+
+
+def test_it_is_plain_posix_shell():
+    done = subprocess.run(["sh", "-n", str(SCRIPT)], capture_output=True, text=True, check=False)
+
+    assert done.returncode == 0
+    assert SCRIPT.read_text().startswith("#!/bin/sh\n")
+    assert os.access(SCRIPT, os.X_OK)

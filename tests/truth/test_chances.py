@@ -1,0 +1,130 @@
+"""The probability model against SciPy and against brute force, and the facts of the trade it must reproduce."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from scipy import integrate, special, stats
+
+from bouncy_latch.core import normal
+from bouncy_latch.core.advise import zones
+from bouncy_latch.core.layers import facing
+from bouncy_latch.core.layers.facing import Facing, Strength
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy, Spread
+
+STRENGTH = Strength(hand=300, tool=1200, part=900)
+VALUES = np.linspace(0, 0.8, 161)
+
+
+def test_the_normal_distribution_is_scipys():
+    x = np.linspace(-8, 8, 401)
+
+    assert np.allclose(normal.cdf(x), special.ndtr(x), atol=1e-15)
+
+
+@pytest.mark.parametrize(("tilt", "gap", "growth"), [
+    (0.0, 0.12, 0.05), (0.6, 0.2, 0.05), (math.pi / 4, 0.22, 0.08), (1.3, 0.18, 0.02)])
+def test_expected_weld_area_is_the_integral_over_the_edge_noise(heron, tilt, gap, growth):
+    """SciPy quadrature of max(0, h·sin θ + 2g·cos θ − c + noise)/h, and of the same-layer contact."""
+    face = Facing("f", 10.0, tilt, gap, 3.0)
+    stacked, side = (float(part[0, 0]) for part in facing.weld_areas([face], heron, np.array([growth])))
+    h = heron.layer_height
+    noise = stats.norm(0, math.sqrt(2) * heron.edge_noise * max(math.cos(tilt), 0.05))
+    margin = h * math.sin(tilt) + 2 * growth * math.cos(tilt) - gap
+    reference, _ = integrate.quad(lambda x: max(0.0, margin + x) * noise.pdf(x), -0.4, 0.4, points=[-margin], limit=200)
+
+    assert stacked == pytest.approx(10 * min(math.sin(tilt), reference / h), rel=1e-6, abs=1e-9)
+    assert side == pytest.approx(10 * math.cos(tilt) * noise.sf(gap - 2 * growth * math.cos(tilt)), rel=1e-9, abs=1e-12)
+
+
+@pytest.mark.parametrize("gap", [0.17, 0.21, 0.25])
+def test_chances_are_those_of_many_printers(heron, solved, gap):
+    """Brute force: growth and bond strength drawn 40,000 times, each printer judged by itself."""
+    solution = solved(gap=gap)
+    rng = np.random.default_rng(20260902)
+    growth = rng.normal(heron.growth.mean, heron.growth.sd, 40_000)
+    stacked, side = facing.weld_areas(solution.faces, heron, growth)
+    arm = np.array([f.lever for f in solution.faces])[:, None]
+    moment = ((stacked * heron.bond_stacked + side * heron.bond_side) * arm).sum(axis=0)
+    moment = moment * rng.lognormal(0, heron.bond_spread, 40_000)
+    strength = solution.freeing.strength
+    limits = [facing.UNFELT, min(strength.hand, strength.tool, strength.part), min(strength.tool, strength.part)]
+    free, by_hand, by_tool = ((moment < limit).mean() for limit in limits)
+
+    found = solution.freeing.chances
+    # 40,000 draws have a standard error of at most 0.0025; the rest is the quadrature over growth (25 nodes).
+    assert found[0] == pytest.approx(1 - by_tool, abs=0.02)
+    assert found[1] == pytest.approx(by_tool - by_hand, abs=0.02)
+    assert found[2] == pytest.approx(by_hand - free, abs=0.02)
+    assert found[3] + found[4] == pytest.approx(free, abs=0.02)
+
+
+@pytest.mark.parametrize("situation", zones.SITUATIONS, ids=lambda s: s.id)
+@pytest.mark.parametrize("policy", Policy)
+def test_zones_are_chances_in_order(heron, situation, policy):
+    found = zones.situation_zones(situation, population.effective(heron, policy), VALUES)
+
+    assert np.allclose(found.chances.sum(axis=1), 1, atol=1e-6)
+    assert found.chances.min() >= -1e-9
+    # The least free outcome only loses as the gap grows, the freest only gains.
+    assert (np.diff(found.chances[:, 0]) <= 1e-6).all()
+    assert (np.diff(found.chances[:, -1]) >= -1e-6).all()
+
+
+def likeliest(heron, situation_id, gap):
+    situation = next(s for s in zones.SITUATIONS if s.id == situation_id)
+    found = zones.situation_zones(situation, heron, np.array([gap]))
+    return found.names[int(found.chances[0].argmax())]
+
+
+@pytest.mark.trade
+@pytest.mark.parametrize(("situation", "gap", "outcome"), [
+    ("fit-outline", 0.1, "press"), ("fit-outline", 0.2, "slides"), ("fit-peg-5", 0.05, "will not go in"),
+    ("place-slope", 0.12, "welded"), ("place-slope", 0.4, "free"), ("place-droop", 0.4, "free"), ("place-wall", 0.3, "free"),
+])
+def test_habits_of_the_trade_come_out(heron, situation, gap, outcome):
+    """Outlines: 0.075–0.1 push fit, 0.2 slides; in place: below 0.15 welds, 0.4 is free (common practice, no source)."""
+    assert likeliest(heron, situation, gap) == outcome
+
+
+@pytest.mark.trade
+def test_holes_print_small_and_small_holes_worst(heron):
+    """Common practice, no source."""
+    shrinks = [heron.hole_shrink(r) for r in (0.5, 1, 2, 5, 20)]
+
+    assert shrinks == sorted(shrinks, reverse=True)
+    assert shrinks[-1] > 0
+
+
+@pytest.mark.trade
+def test_half_a_millimetre_works_on_most_printers_and_a_fifth_does_not(heron, solved):
+    """0.5 "works on most printers" (common practice, no source); the population is wider than any one printer."""
+    anyone = population.effective(heron, Policy.ANYONE)
+
+    assert solved(process=anyone, gap=0.5).freeing.by_hand > 0.95
+    assert solved(process=anyone, gap=0.2).freeing.by_hand < 0.6
+    for name in ("growth", "hole_term", "elephant_foot", "shrinkage", "sag"):
+        assert getattr(anyone, name).sd > getattr(heron, name).sd
+    assert population.effective(heron, Policy.MINE) is heron
+
+
+def test_a_tool_never_gives_more_than_the_part_survives(heron):
+    """A joint that breaks first counts as welded: weakening the part can only move chance that way."""
+    face = Facing("f", 30.0, math.pi / 4, 0.18, 3.0)
+    strong, weak = (facing.freeing([face], heron, Strength(300, 1200, part)) for part in (5000.0, 350.0))
+
+    assert weak.chances[0] > strong.chances[0]
+    assert weak.by_hand <= strong.by_hand + 1e-9
+
+
+def test_a_known_printer_has_sharp_edges_only_by_its_bond(heron):
+    certain = heron.model_copy(update={"growth": Spread(mean=0.05, sd=0.0), "bond_spread": 0.0})
+    face = Facing("f", 30.0, math.pi / 4, 0.15, 3.0)
+    found = facing.freeing([face], certain, STRENGTH)
+
+    assert max(found.chances) == pytest.approx(1, abs=1e-6)
+    areas = facing.weld_areas([face], certain, np.array([0.05]))
+    assert found.weld_area == pytest.approx(sum(float(part.sum()) for part in areas), rel=1e-9)

@@ -1,0 +1,103 @@
+"""Figures of the sheet measured on the real solid by moving it until it touches: a second road to every kind of play."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from bouncy_latch.core.features.pivots import Pivot
+from bouncy_latch.core.hosts.slab import slab
+from bouncy_latch.core.solids import mesh, outline, tree
+
+# Bisection ends at 1e-3; chords lie up to 0.01 mm inside their arcs.
+MEASURED = 0.012
+
+
+def free_way(solution, direction):
+    """How far the second body goes in a direction before it touches the first, by bisection, mm."""
+    first, second = (mesh.evaluate(solution.bodies[name]) for name in ("A", "B"))
+    low, high = 0.0, 2.0
+    while high - low > 1e-3:
+        middle = (low + high) / 2
+        moved = second.translate(tuple(middle * d for d in direction))
+        low, high = (low, middle) if (first ^ moved).volume() > 1e-7 else (middle, high)
+    return low
+
+
+@pytest.mark.parametrize("values", [
+    {"gap": 0.3}, {"gap": 0.22, "pivot": "truncated-cone"}, {"gap": 0.3, "pivot_slope": 35}, {"gap": 0.26, "pivot": "ball"}],
+    ids=str)
+def test_play_is_what_the_drawn_solid_allows(solved, heron, values):
+    """With no growth, axial play is the gap and radial play gap / sin(slope): measured by pushing one leaf."""
+    solution = solved(process=heron.with_growth(0.0), fold_gap=3.0, **values)
+
+    assert free_way(solution, (1, 0, 0)) == pytest.approx(solution.play.axial, abs=MEASURED)
+    assert free_way(solution, (-1, 0, 0)) == pytest.approx(solution.play.axial, abs=MEASURED)
+    # Straight up the pivots hold, or the web of one leaf over the wall of the other if that is met first.
+    web = solution.params.gap / math.sin(math.radians(solution.params.web_slope))
+    up = free_way(solution, (0, 0, 1))
+    assert up == pytest.approx(min(solution.play.radial, web), abs=0.03 if values.get("pivot") == "ball" else 0.02)
+
+
+def test_the_pivot_holds_by_what_stands_proud(solved):
+    """Pull-out: a knuckle can be passed only when shifted by the pivot's depth less the gap; nothing else holds it."""
+    solution = solved(gap=0.3)
+    first, second = (mesh.evaluate(solution.bodies[name]) for name in ("A", "B"))
+    lifted = second.translate((0, 0, solution.play.radial + 0.5))
+
+    assert (first ^ lifted).volume() > 0.05
+    engaged = solution.check("engagement").value
+    assert engaged == pytest.approx(solution.value("pivot_depth") - 0.3 - 0.2)
+
+
+@pytest.mark.parametrize(("slope", "proud"), [(40, 0.2340), (45, 0.2929), (50, 0.3572)])
+def test_a_ball_stands_as_proud_as_its_underside_allows(slope, proud):
+    """Reference, section 10: centre r·cos θ behind the wall, proud r(1 − cos θ), opening radius r·sin θ (per r)."""
+    angle = math.radians(slope)
+    pivot = Pivot("ball", 2 * math.sin(angle), angle, 0.25)
+    made = mesh.evaluate(pivot.male()).bounding_box()
+
+    assert pivot.ball_radius == pytest.approx(2)
+    assert pivot.depth / 2 == pytest.approx(proud, abs=5e-5)
+    assert made[3] == pytest.approx(2 * proud, abs=2e-3)
+
+
+@pytest.mark.parametrize("shape", ["cone", "truncated-cone", "ball"])
+@pytest.mark.parametrize("slope", [35, 45, 55])
+def test_a_pocket_is_its_pivot_moved_out_by_the_gap(shape, slope):
+    """The least distance between the male part and its pocket's wall is the gap, wherever it is measured."""
+    pivot = Pivot(shape, 1.9, math.radians(slope), 0.3)
+    block = mesh.evaluate(tree.Box(0.3, -6, -6, 9, 6, 6) - pivot.pocket())
+    male = mesh.evaluate(pivot.male())
+    proud = male.trim_by_plane((1, 0, 0), 0.0)
+
+    assert block.min_gap(proud, 1.0) == pytest.approx(0.3, abs=0.008)
+    assert proud.bounding_box()[3] == pytest.approx(pivot.depth, abs=2e-3)
+    # Its mouth, cut just inside the female end face.
+    mouth = mesh.transformed(block, (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)).slice(0.3 + 1e-4)
+    hole = min(np.linalg.norm(np.asarray(p), axis=1).max() for p in mouth.to_polygons())
+    assert hole == pytest.approx(pivot.mouth_radius, abs=0.012)
+
+
+@pytest.mark.parametrize(("chamfer", "h", "insets"), [
+    (0.4, 0.2, [0.3, 0.1, 0]), (0.6, 0.2, [0.5, 0.3, 0.1, 0]), (0.5, 0.2, [0.4, 0.2, 0]), (0.4, 0.3, [0.25, 0])])
+@pytest.mark.parametrize("drawn", [outline.rounded_rectangle(30, 20, 4), outline.rectangle(0, 0, 30, 20)],
+                         ids=["round", "sharp"])
+def test_bed_chamfer_steps_as_the_reference_says(chamfer, h, insets, drawn):
+    """Reference, section 10: inset of layer i = max(0, C − (i + ½)h)."""
+    solid = mesh.evaluate(slab(drawn, 5, chamfer, h))
+    full = drawn.bounds[2]
+    for i, inset in enumerate(insets):
+        assert inset == pytest.approx(max(0.0, chamfer - (i + 0.5) * h))
+        right = np.vstack([np.asarray(p) for p in solid.slice((i + 0.5) * h).to_polygons()])[:, 0].max()
+        assert full - right == pytest.approx(inset, abs=1e-6)
+
+
+def test_elephant_foot_halves_with_every_layer(heron):
+    """Reference, section 10: e_i = 0.25·½^i less the chamfer 0.4 gives −0.05, 0.025, 0.0625, 0.0312 (net outward)."""
+    squashed = heron.model_copy(update={"elephant_foot": type(heron.elephant_foot)(mean=0.25, sd=0)})
+    net = [squashed.foot(i) - max(0.0, 0.4 - (i + 0.5) * 0.2) for i in range(4)]
+
+    assert net == [pytest.approx(v, abs=5e-5) for v in (-0.05, 0.025, 0.0625, 0.03125)]
