@@ -163,7 +163,9 @@ def test_a_print_is_recorded_with_its_exact_sizes(bench, tmp_path):
 
 def test_saving_opening_and_a_disk_that_fails(bench, tmp_path, monkeypatch):
     path = tmp_path / "kit.latch"
+    assert not bench.session.dirty, "nobody would miss an untouched demo"
     bench.drag_ruler(0.4)
+    assert bench.session.dirty
     assert bench.session.save(path)
     assert store.load(path).project == bench.session.project
     assert not bench.session.dirty

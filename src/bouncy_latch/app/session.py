@@ -77,7 +77,7 @@ class Session(QObject):
         self.history = History(latch.project)
         self.files = dict(latch.files)
         self.path = path
-        self.saved: Project | None = latch.project if path else None
+        self.saved: Project | None = latch.project
         self.solution: Solution | None = None
         self.trouble = ""
         self.request: Request | None = None
@@ -335,10 +335,11 @@ class Session(QObject):
         self.said.emit(f"{path.name} opened")
         return True
 
-    def adopt(self, latch: Latch, path: Path | None) -> None:
-        """Show recovered or new work, unsaved."""
+    def adopt(self, latch: Latch, path: Path | None, unsaved: bool = True) -> None:
+        """Show recovered work, or with ``unsaved`` False a fresh project that nobody would miss."""
         self._open(latch, path)
-        self.saved = None
+        if unsaved:
+            self.saved = None
         self.saved_changed.emit()
 
     def save(self, path: Path | None = None) -> bool:

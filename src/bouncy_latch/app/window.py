@@ -225,10 +225,10 @@ class BenchWindow(QMainWindow):
             self._replace(lambda: self.session.open(Path(path)))
 
     def new(self) -> None:
-        self._replace(lambda: self.session.adopt(Latch(document.empty_project()), None))
+        self._replace(lambda: self.session.adopt(Latch(document.empty_project()), None, unsaved=False))
 
     def open_demo(self) -> None:
-        self._replace(lambda: self.session.adopt(Latch(demo_project()), None))
+        self._replace(lambda: self.session.adopt(Latch(demo_project()), None, unsaved=False))
 
     def _replace(self, run: object) -> None:
         """Put another project in place of this one, asking first when work would be lost."""
