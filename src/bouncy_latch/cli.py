@@ -11,10 +11,10 @@ import typer
 
 from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, ordered, outlook, prove
 from bouncy_latch.core.errors import ParamError, ReadError, UserError
-from bouncy_latch.core.layers.facing import OUTCOMES
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.mechanisms.contract import Check, Solution
 from bouncy_latch.core.process import population
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Policy, Process
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,

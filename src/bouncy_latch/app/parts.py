@@ -53,6 +53,8 @@ class Elided(QLabel):
         self.show_text(text)
 
     def show_text(self, text: str) -> None:
+        if text == self._whole:
+            return
         self._whole = text
         self.setToolTip(text)
         self.setAccessibleName(text)

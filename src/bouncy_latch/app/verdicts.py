@@ -43,6 +43,7 @@ class Row(QWidget):
         self.remedy.clicked.connect(lambda: self.mended.emit(self._remedy))
         self._remedy: Remedy | None = None
         self._check: Check | None = None
+        self._shown: tuple[Check, list[Remedy]] | None = None
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(9)
@@ -53,6 +54,9 @@ class Row(QWidget):
             grid.setColumnMinimumWidth(column, least)
 
     def show_check(self, check: Check, remedies: list[Remedy]) -> None:
+        if (check, remedies) == self._shown:
+            return  # most verdicts stay the same from step to step of a drag
+        self._shown = (check, remedies)
         self._check = check
         self.mark.set_verdict(check.verdict)
         self.title.show_text(check.label)

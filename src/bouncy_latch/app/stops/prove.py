@@ -22,9 +22,9 @@ from bouncy_latch.app.marks import OUTCOME_VERDICT, Mark
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
-from bouncy_latch.core.layers.facing import OUTCOMES
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.project.document import Mechanism, PrintRecord
 
 _ASKED = {"welded": "welded", "needs a tool": "needed a tool", "frees by hand": "freed by hand", "free": "free",

@@ -8,10 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.layers.facing import OUTCOMES, Facing, Strength, freeing, growth_nodes
+from bouncy_latch.core.layers.facing import Facing, Strength, freeing, growth_nodes
 from bouncy_latch.core.mechanisms.contract import Kind, Ruler
 from bouncy_latch.core.mechanisms.fields import Params
 from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
 
 Array = npt.NDArray[np.float64]

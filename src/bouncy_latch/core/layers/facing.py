@@ -19,12 +19,10 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
 
 Array = npt.NDArray[np.float64]
-
-OUTCOMES = ("welded", "needs a tool", "frees by hand", "free", "rattles")
-"""What can become of a print-in-place joint, in order of freedom."""
 
 UNFELT = 4.0
 """Moment below which nobody notices a weld, N·mm (common practice, no source)."""

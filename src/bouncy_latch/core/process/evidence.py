@@ -20,7 +20,7 @@ from sqlalchemy import Column, Float, MetaData, String, Table, create_engine, in
 from sqlalchemy.exc import DatabaseError
 
 from bouncy_latch.core.errors import ParamError, ReadError
-from bouncy_latch.core.layers.facing import OUTCOMES
+from bouncy_latch.core.process.outcomes import OUTCOMES
 
 FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note")
 

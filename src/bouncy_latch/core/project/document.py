@@ -7,9 +7,9 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from bouncy_latch.core.errors import ParamError
-from bouncy_latch.core.layers.facing import OUTCOMES
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.process import population
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Policy, Process
 
 SCHEMA_VERSION = 1
