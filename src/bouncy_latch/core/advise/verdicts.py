@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bouncy_latch.core.advise.remedies import Remedy, remedies
 from bouncy_latch.core.advise.window import PrintWindow, print_window, recommended
@@ -18,6 +18,7 @@ from bouncy_latch.core.solids import mesh
 
 LAYERS_ID = "layers-part"
 SWEEP_ID = "swings-clear"
+FREE_ID = "comes-free"
 Progress = Callable[[float], bool]
 
 
@@ -89,9 +90,20 @@ def prove(request: Request, solution: Solution, progress: Progress = lambda _: T
 
         mended[SWEEP_ID] = remedies(request.kind, request.params, request.judged, swing, again)
     if laid.margin < 0:
-        mended[LAYERS_ID] = remedies(request.kind, request.params, request.judged, laid, _laid_again)
+        mended[LAYERS_ID] = _layer_remedies(request, solution, laid)
     progress(1.0)
     return Proof(swept, layers, spots(layers.welds), (swing, laid), mended)
+
+
+def _layer_remedies(request: Request, solution: Solution, laid: Check) -> list[Remedy]:
+    """Return remedies for the layers: those that also bring the chance to come free to its aim, where there are any."""
+    kind, params, process = request.kind, request.params, request.judged
+    found = []
+    for remedy in remedies(kind, params, process, solution.check(FREE_ID)):
+        again = _laid_again(kind.solve(params.changed(**{remedy.param: remedy.value}), process))
+        if again.margin >= 0:
+            found.append(replace(remedy, check_id=LAYERS_ID, figure=again.value, figure_unit=again.unit, margin=again.margin))
+    return found or remedies(kind, params, process, laid, _laid_again)
 
 
 def _laid_again(changed: Solution) -> Check:
