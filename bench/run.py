@@ -202,9 +202,10 @@ def main():
         return 0
     print(f"{'(ms unless said)':38}{'ours':>10}{'bare':>10}{'ratio':>8}{'limit':>9}")
     for row in rows:
-        end = f"{'':18}{row['limit_ms']:9.0f}"
         if "ratio" in row:
             end = f"{row['bare_ms']:10.1f}{row['ratio']:8.2f}{row['limit']:9.2f}"
+        else:
+            end = f"{'':18}{row['limit_ms']:9.0f}"
         print(f"{row['what']:38}{row['ours_ms']:10.1f}{end}")
     return 0
 

@@ -134,15 +134,17 @@ def predict(
 def _touching(kind: str, first: Any, second: Any, layer: int, z: float, thickness: float,
               pair: tuple[str, str]) -> list[Weld]:
     shared = first ^ second
-    if shared.is_empty() or shared.area() < SLIVER:
+    whole = shared.area()
+    if whole < SLIVER:
         return []
     found = []
-    for part in shared.decompose():
-        overlap = part.area()
+    single = shared.num_contour() == 1
+    for part in [shared] if single else shared.decompose():
+        overlap = whole if single else part.area()
         if overlap < SLIVER:
             continue
-        corners = np.vstack([np.asarray(p) for p in part.to_polygons()])
-        x, y = corners.mean(axis=0)
+        # A weld is thin, so its outer ring tells its middle.
+        x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
         area = overlap if kind == STACKED else _half_perimeter(part) * thickness
         found.append(Weld(kind, layer, float(area), float(x), float(y), z, pair))
     return found
