@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
-from PySide6.QtCore import QPointF, Qt, Signal
+from PySide6.QtCore import QPointF, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QWidget
 
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 from bouncy_latch.core.hosts import outlines
-from bouncy_latch.core.mechanisms.fields import Facts
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.mechanisms.fields import Facts, Params
 
 _FROM_FILE = "from a file…"
 
@@ -133,3 +135,14 @@ class ChoiceField(QComboBox):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # the sheet scrolls; a wheel must not change a value
+
+
+def show_all(editors: Mapping[str, NumberField | ChoiceField], params: Params, solution: Solution | None) -> None:
+    """Show every editor its parameter, and where the application chooses, what it worked out; no signal goes out."""
+    worked = {d.name: d.value for d in solution.derived} if solution else {}
+    for name, editor in editors.items():
+        with QSignalBlocker(editor):
+            if isinstance(editor, NumberField):
+                editor.show_value(getattr(params, name), worked.get(name))
+            else:
+                editor.show_value(getattr(params, name))

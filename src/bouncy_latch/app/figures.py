@@ -15,7 +15,6 @@ from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.solids import mesh, tree
 
 Polygons = list[npt.NDArray[np.float64]]
-_SLICE_TURN: tree.Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
 
 
 @dataclass(frozen=True)
@@ -30,7 +29,7 @@ def section_across(solution: Solution, value: float, x: float) -> Section:
     pose = solution.motion.pose(value)
     found = []
     for name, solid in solution.bodies.items():
-        matrix = tree.compose(_SLICE_TURN, pose.get(name, tree.IDENTITY))
+        matrix = tree.compose(tree.X_UP, pose.get(name, tree.IDENTITY))
         cut = mesh.transformed(mesh.evaluate(solid), matrix).slice(x)
         found.append([np.asarray(p) for p in cut.to_polygons()])
     return Section(found)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
-from bouncy_latch.app.editors import ChoiceField, NumberField
+from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.parts import Elided, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -45,13 +45,7 @@ class Sheet(QFrame):
             self._build(shape)
         if params is None:
             return
-        worked = {d.name: d.value for d in solution.derived} if solution else {}
-        for name, editor in self.editors.items():
-            with QSignalBlocker(editor):
-                if isinstance(editor, NumberField):
-                    editor.show_value(getattr(params, name), worked.get(name))
-                else:
-                    editor.show_value(getattr(params, name))
+        show_all(self.editors, params, solution)
         for derived in solution.derived if solution else ():
             self._show_derived(derived)
 

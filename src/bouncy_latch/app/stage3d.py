@@ -18,8 +18,6 @@ from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 
 FEATURE_ANGLE = 28.0
-_SLICE_TURN: tree.Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
-"""Lays x up, so that a section normal to x can be cut as a horizontal slice: (x, y, z) → (y, z, x)."""
 
 
 class Stage3D(QtInteractor):
@@ -205,7 +203,7 @@ class Stage3D(QtInteractor):
         """Fill the cut of one body."""
         import manifold3d
 
-        lying = mesh.transformed(self._manifolds[name], tree.compose(_SLICE_TURN, matrix))
+        lying = mesh.transformed(self._manifolds[name], tree.compose(tree.X_UP, matrix))
         polygons = lying.slice(plane).to_polygons()
         if not polygons:
             return

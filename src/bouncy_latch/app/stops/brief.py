@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF, QSignalBlocker, Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from bouncy_latch.app.editors import ChoiceField, NumberField
+from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.figures import SectionFigure, section_across
 from bouncy_latch.app.parts import clear, label, scrolled
 from bouncy_latch.app.session import Session
@@ -77,13 +77,7 @@ class BriefStop(QWidget):
             self._build()
         with QSignalBlocker(self._name):
             self._name.setText(mechanism.name)
-        worked = {d.name: d.value for d in solution.derived} if solution else {}
-        for name, editor in self._editors.items():
-            with QSignalBlocker(editor):
-                if isinstance(editor, NumberField):
-                    editor.show_value(getattr(params, name), worked.get(name))
-                else:
-                    editor.show_value(getattr(params, name))
+        show_all(self._editors, params, solution)
         if self.isVisible():
             self._show_result(solution)
 

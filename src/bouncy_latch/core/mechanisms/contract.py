@@ -6,7 +6,6 @@ rulers, verdicts, motion, test piece, exports, command line, docs page, common t
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -267,8 +266,3 @@ class Kind:
 def worst(checks: Sequence[Check]) -> str:
     """Return the gravest verdict among checks."""
     return max((c.verdict for c in checks), key=lambda v: SEVERITY[v], default=OK)
-
-
-def degrees(angle: float) -> float:
-    """Return rad as degrees, for figures that are shown."""
-    return math.degrees(angle)

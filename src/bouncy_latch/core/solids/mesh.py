@@ -42,11 +42,6 @@ def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Any:
     return result
 
 
-def clear_cache() -> None:
-    """Forget all evaluated sub-trees (for measurements)."""
-    _cache.clear()
-
-
 def arrays(manifold: Any) -> tuple[Vertices, Triangles]:
     """Return vertices (n, 3) in mm and triangles (m, 3) of a manifold."""
     mesh = manifold.to_mesh64()

@@ -15,6 +15,8 @@ from bouncy_latch.core.solids.outline import Outline
 Matrix = tuple[float, ...]
 """Row-major 3×4 rigid transform as 12 numbers."""
 
+X_UP: Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
+"""Lays x up, so that a section normal to x can be cut as a horizontal slice: (x, y, z) → (y, z, x)."""
 IDENTITY: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
 
 
