@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, ordered, outlook, prove
+from bouncy_latch.core.advise.printing import Printed
+from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
+from bouncy_latch.core.checks import Check, ordered
 from bouncy_latch.core.errors import ParamError, ReadError, UserError
+from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.mechanisms import fields, registry
-from bouncy_latch.core.mechanisms.contract import Check, Solution
+from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Policy, Process
@@ -172,27 +176,62 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
 
 @app.command()
 def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
-            process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
-    """Predict where any two or more bodies, in print pose, weld to each other layer by layer."""
+            process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+            axis: Annotated[str, typer.Option("--axis", help="Turns about: z, 0,0,1 or 5,0,3:0,0,1 (point:direction).")] = "",
+            slide: Annotated[str, typer.Option("--slide", help="Slides along: written like --axis.")] = "",
+            unit: Annotated[str, typer.Option("--unit", help="Of the files: mm, cm, m or inch.")] = "mm",
+            seen: Annotated[list[str] | None, typer.Option("--seen", help="A side that shows; may be repeated.")] = None,
+            poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
+    """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
+    from bouncy_latch.core.advise import loose, printing
     from bouncy_latch.core.exchange import meshes as mesh_files
-    from bouncy_latch.core.layers.predict import SIDE, STACKED, spots
-    from bouncy_latch.core.layers.predict import predict as predict_layers
+    from bouncy_latch.core.layers.setup import DIRECTIONS, PrintSetup
 
-    bodies: dict[str, Any] = {}
-    for path in meshes:
-        for name, body in mesh_files.read(path).items():
-            bodies[name if name not in bodies else f"{name}~{len(bodies)}"] = body
-    if len(bodies) < 2:
-        raise ParamError("a weld needs two bodies: name two meshes, or one file with separate shells", field="mesh")
+    if axis and slide:
+        raise ParamError("bodies turn about an axis or slide along one, not both", field="axis")
+    unknown = [side for side in seen or [] if side not in DIRECTIONS]
+    if unknown:
+        raise ParamError(f"there is no side '{unknown[0]}'; known are {', '.join(DIRECTIONS)}", field="seen", value=unknown[0])
     judged = population.effective(_process(process), _policy(policy))
-    found = predict_layers(bodies, judged)
-    _say({
-        "bodies": list(found.names), "layers": len(found.layers), "growth": found.growth,
-        "weld_area": {"stacked": _figure(found.area(STACKED)), "side": _figure(found.area(SIDE)), "unit": "mm²"},
-        "spots": [{"x": _figure(s.x), "y": _figure(s.y), "z": _figure(s.z), "area": _figure(s.area),
-                   "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)}
-                  for s in spots(found.welds)[:50]],
-    })
+    found = mesh_files.read_all(meshes, unit)
+    freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
+    job = loose.job_of(found.bodies, judged, freedom, PrintSetup(seen=tuple(seen or ())))
+    said = print_report(printing.judge(job))
+    said["notes"] = list(found.notes)
+    if poses:
+        said["poses"] = [{"name": s.pose.name, "points": round(s.points, 1), "by_hand": _figure(s.by_hand),
+                          "unsupported": round(s.unsupported, 1), "height": _figure(s.height), "minutes": round(s.minutes),
+                          "reasons": list(s.reasons), "turn": [round(v, 6) for v in s.pose.turn]}
+                         for s in printing.poses(job)]
+    _say(said)
+
+
+def print_report(printed: Printed) -> dict[str, Any]:
+    """Return the stable JSON contract of ``predict``."""
+    made, freeing = printed.prediction, printed.freeing
+    return {
+        "bodies": list(made.names), "layers": len(made.layers), "growth": made.growth,
+        "weld_area": {**{kind: _figure(made.area(kind)) for kind in ("stacked", "side", "sag")}, "unit": "mm²"},
+        "joint": None if freeing is None else {
+            "class": freeing.outcome, "p": dict(zip(OUTCOMES, map(_figure, freeing.chances), strict=True)),
+            "breaks_first": freeing.breaks_first, "gap": {"printed": _figure(freeing.printed_gap), "unit": "mm"},
+            "breakaway": {"value": _figure(freeing.breakaway), "hand": _figure(freeing.strength.hand),
+                          "tool": _figure(freeing.strength.tool), "weakest": freeing.strength.weakest,
+                          "part": None if math.isinf(freeing.strength.part) else _figure(freeing.strength.part),
+                          "unit": freeing.strength.unit}},
+        "spots": [{"x": _figure(s.x), "y": _figure(s.y), "z": _figure(s.z), "area": _figure(s.area), "kind": s.kind,
+                   "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)} for s in printed.spots[:50]],
+        "checks": [_check(c, {}) for c in ordered(printed.checks)],
+        "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": _figure(f.value), "limit": _figure(f.limit),
+                      "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": _figure(f.extent),
+                      "place": None if f.place is None else [_figure(v) for v in f.place], "why": f.why}
+                     for f in ordered(made.findings) if isinstance(f, Finding)],
+        "unsupported": {"value": _figure(made.unsupported), "unit": "mm²"},
+        "sizes": {s.body: {"drawn": [_figure(v) for v in s.drawn], "printed": [_figure(v) for v in s.printed], "unit": "mm"}
+                  for s in made.sizes},
+        "estimate": {"minutes": round(printed.estimate.minutes), "grams": round(printed.estimate.grams, 1),
+                     "formula": printed.estimate.formula},
+    }
 
 
 @app.command()

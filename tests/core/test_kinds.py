@@ -11,10 +11,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from bouncy_latch.core.advise import verdicts, window
+from bouncy_latch.core.checks import OK
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.exchange import meshes, parts
 from bouncy_latch.core.mechanisms import fields, registry
-from bouncy_latch.core.mechanisms.contract import OK
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.solids import brep, mesh

@@ -10,7 +10,7 @@ from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.advise.verdicts import LAYERS_ID, SWEEP_ID
-from bouncy_latch.core.mechanisms.contract import OK, worst
+from bouncy_latch.core.checks import OK, worst
 
 STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
 _FIT = {"comes-free", "printed-clearance", "fold-gap"}

@@ -14,11 +14,12 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from bouncy_latch.app.workers import Lane
-from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, ordered, outlook, prove
+from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
 from bouncy_latch.core.advise.zones import Zones, ruler_zones
+from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Check, Solution, worst
+from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.autosave import Autosave

@@ -10,7 +10,7 @@ from bouncy_latch.app.parts import Elided, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.advise.remedies import Remedy
-from bouncy_latch.core.mechanisms.contract import LOOK, OK, STOP, Check
+from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 
 
 def figure(check: Check) -> str:

@@ -37,9 +37,9 @@ from bouncy_latch.app.theme import THEME, style_sheet
 from bouncy_latch.app.topbar import TopBar
 from bouncy_latch.app.verdicts import Verdicts
 from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
+from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Check
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.project import document
 from bouncy_latch.core.project.demo import demo_project

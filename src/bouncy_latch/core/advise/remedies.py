@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from bouncy_latch.core.checks import OK, SEVERITY, Check
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.mechanisms.contract import OK, SEVERITY, Check, Kind, Solution
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Facts, Params
 from bouncy_latch.core.process.profile import Process
 

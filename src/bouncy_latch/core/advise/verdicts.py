@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+from bouncy_latch.core.advise.printing import LAYERS_ID, Job, Printed, judge
 from bouncy_latch.core.advise.remedies import Remedy, remedies
 from bouncy_latch.core.advise.window import PrintWindow, print_window, recommended
-from bouncy_latch.core.layers.predict import STACKED, Prediction, Spot, predict, spots
-from bouncy_latch.core.mechanisms.contract import SEVERITY, Check, Kind, Solution
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.layers.poses import AS_IS, Pose
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
 from bouncy_latch.core.motion import sweep as sweeping
 from bouncy_latch.core.motion.sweep import Sweep
@@ -16,7 +19,6 @@ from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.solids import mesh
 
-LAYERS_ID = "layers-part"
 SWEEP_ID = "swings-clear"
 FREE_ID = "comes-free"
 Progress = Callable[[float], bool]
@@ -30,6 +32,7 @@ class Request:
     params: Params
     process: Process
     policy: Policy
+    setup: PrintSetup = DESIGNED
 
     @property
     def judged(self) -> Process:
@@ -52,11 +55,10 @@ class Outlook:
 
 @dataclass(frozen=True)
 class Proof:
-    """What only the solid itself tells: the sweep through its travel and the layers it prints in."""
+    """What only the solid itself tells: the sweep through its travel and the print."""
 
     sweep: Sweep
-    prediction: Prediction
-    spots: list[Spot]
+    printed: Printed
     checks: tuple[Check, ...]
     remedies: dict[str, list[Remedy]]
 
@@ -71,17 +73,25 @@ def outlook(request: Request, solution: Solution) -> Outlook:
     )
 
 
+def job_of(request: Request, solution: Solution) -> Job:
+    """Return what is printed when a solution is printed as its request sets it up."""
+    motion = solution.motion
+    return Job(
+        {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, solution.process, motion.arm, request.setup,
+        solution.freeing.strength, least_gap=min(face.gap for face in solution.faces if face.stays),
+        place_name=motion.place_name, bends_along=solution.bends_along, poses=(Pose("as designed", AS_IS), *solution.poses),
+        mend=(solution.rulers[0].param,))
+
+
 def prove(request: Request, solution: Solution, progress: Progress = lambda _: True) -> Proof:
-    """Return sweep, layers and their verdicts; some seconds for a box.
+    """Return sweep, print and their verdicts; some seconds for a box.
 
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
     """
-    bodies = {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}
-    layers = predict(bodies, solution.process, progress=lambda part: progress(0.3 * part))
+    printed = judge(job_of(request, solution), lambda part: progress(0.3 * part))
     swept = sweeping.sweep(solution, progress=lambda part: progress(0.3 + 0.6 * part))
     swing = sweeping.check(swept, solution)
-    laid = layer_check(layers, solution)
     mended: dict[str, list[Remedy]] = {}
     if swing.margin < 0:
 
@@ -89,58 +99,23 @@ def prove(request: Request, solution: Solution, progress: Progress = lambda _: T
             return sweeping.check(sweeping.spot_sweep(changed, [swept.worst_value]), changed)
 
         mended[SWEEP_ID] = remedies(request.kind, request.params, request.judged, swing, again)
-    if laid.margin < 0:
+    laid = next((check for check in printed.checks if check.id == LAYERS_ID), None)
+    if laid is not None and laid.margin < 0:
         mended[LAYERS_ID] = _layer_remedies(request, solution, laid)
     progress(1.0)
-    return Proof(swept, layers, spots(layers.welds), (swing, laid), mended)
+    return Proof(swept, printed, (swing, *printed.checks), mended)
 
 
 def _layer_remedies(request: Request, solution: Solution, laid: Check) -> list[Remedy]:
-    """Return remedies for the layers: those that also bring the chance to come free to its aim, where there are any."""
+    """Return remedies for the layers: those of the quick check that the layers bear out, where there are any."""
     kind, params, process = request.kind, request.params, request.judged
+
+    def again(changed: Solution) -> Check:
+        return next(c for c in judge(job_of(request, changed), again=True).checks if c.id == LAYERS_ID)
+
     found = []
     for remedy in remedies(kind, params, process, solution.check(FREE_ID)):
-        again = _laid_again(kind.solve(params.changed(**{remedy.param: remedy.value}), process))
-        if again.margin >= 0:
-            found.append(replace(remedy, check_id=LAYERS_ID, figure=again.value, figure_unit=again.unit, margin=again.margin))
-    return found or remedies(kind, params, process, laid, _laid_again)
-
-
-def _laid_again(changed: Solution) -> Check:
-    bodies = {name: mesh.evaluate(solid) for name, solid in changed.bodies.items()}
-    return layer_check(predict(bodies, changed.process), changed)
-
-
-def layer_check(prediction: Prediction, solution: Solution) -> Check:
-    """Return the verdict of the sliced layers: the moment their welds hold, against hand and tool.
-
-    Moment: Σ weld area × bond strength of its kind × arm about the freedom, N·mm, at the mean growth.
-    """
-    process, strength = solution.process, solution.freeing.strength
-    moment = 0.0
-    worst = None
-    for weld in prediction.welds:
-        bond = process.bond_stacked if weld.kind == STACKED else process.bond_side
-        part = weld.area * bond * solution.motion.arm((weld.x, weld.y, weld.z))
-        moment += part
-        if worst is None or weld.area > worst.area:
-            worst = weld
-    if worst is None:
-        why = f"sliced into {len(prediction.layers)} layers at growth {prediction.growth:.2f}, no bodies touch"
-        point = None
-    else:
-        point = (worst.x, worst.y, worst.z)
-        area = sum(w.area for w in prediction.welds)
-        why = f"{area:.1f} mm² touch, most at {solution.motion.place_name(point)}, layer {worst.layer + 1}"
-    tool = min(strength.tool, strength.part)
-    return Check(LAYERS_ID, "Layers part", moment, min(strength.hand, tool), "N·mm", why, least=False, stop=tool,
-                 mend=(solution.rulers[0].param,), place=point)
-
-
-def ordered(checks: list[Check]) -> list[Check]:
-    """Return checks worst first; equal ones by how near they are to their limit."""
-
-    def nearness(check: Check) -> float:
-        return check.margin / (abs(check.limit) or 1.0)
-
-    return sorted(checks, key=lambda c: (-SEVERITY[c.verdict], nearness(c)))
+        check = again(kind.solve(params.changed(**{remedy.param: remedy.value}), process))
+        if check.margin >= 0:
+            found.append(replace(remedy, check_id=LAYERS_ID, figure=check.value, figure_unit=check.unit, margin=check.margin))
+    return found or remedies(kind, params, process, laid, again)

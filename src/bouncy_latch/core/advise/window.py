@@ -6,8 +6,9 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from bouncy_latch.core.checks import OK
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.mechanisms.contract import OK, Kind, Solution
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
 from bouncy_latch.core.process.profile import Process
 

@@ -8,7 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.layers.facing import Facing, Strength, freeing, growth_nodes
+from bouncy_latch.core.layers.breakaway import Strength, growth_nodes
+from bouncy_latch.core.layers.facing import Facing, freeing
 from bouncy_latch.core.mechanisms.contract import Kind, Ruler
 from bouncy_latch.core.mechanisms.fields import Params
 from bouncy_latch.core.normal import cdf

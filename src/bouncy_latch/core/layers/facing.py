@@ -18,19 +18,11 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.layers.breakaway import Freeing, Strength, growth_nodes, outcome_chances
 from bouncy_latch.core.normal import cdf
-from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
 
 Array = npt.NDArray[np.float64]
-
-UNFELT = 4.0
-"""Moment below which nobody notices a weld, N·mm (common practice, no source)."""
-RATTLE_GAP = 0.5
-"""Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
-_Z, _WEIGHTS = np.polynomial.hermite_e.hermegauss(25)
-_WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
-_EDGE_SD = 0.03
 
 
 @dataclass(frozen=True)
@@ -52,49 +44,6 @@ class Facing:
     gap: float
     lever: float
     stays: bool = True
-
-
-@dataclass(frozen=True)
-class Strength:
-    """What is available to break a weld about the mechanism's freedom, all N·mm."""
-
-    hand: float
-    tool: float
-    part: float
-
-
-@dataclass(frozen=True)
-class Freeing:
-    """The outcome of printing a joint in place.
-
-    Attributes:
-        chances: probability of each of :data:`OUTCOMES`.
-        breakaway: expected moment to break it free at the mean growth, N·mm.
-        weld_area: expected weld area at the mean growth, mm².
-        printed_gap: least clearance per side that is left at the mean growth, mm.
-        strength: what the moment is compared with.
-    """
-
-    chances: tuple[float, ...]
-    breakaway: float
-    weld_area: float
-    printed_gap: float
-    strength: Strength
-
-    @property
-    def outcome(self) -> str:
-        """The likeliest outcome; the less free of two equal ones."""
-        return OUTCOMES[int(np.argmax(self.chances))]
-
-    @property
-    def by_hand(self) -> float:
-        """Chance that it frees by hand or better."""
-        return float(sum(self.chances[2:]))
-
-    @property
-    def good(self) -> float:
-        """Chance that it frees by hand or is free, without rattling."""
-        return self.chances[2] + self.chances[3]
 
 
 def contact_gap(tilt: float, layer_height: float, growth: float) -> float:
@@ -129,13 +78,6 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array) -> tupl
     return area * np.minimum(sine, overlap), side
 
 
-def growth_nodes(process: Process) -> tuple[Array, Array]:
-    """Return growth values (mm per side) and their weights, both (n,), standing for the process's spread."""
-    if process.growth.sd == 0:
-        return np.array([process.growth.mean]), np.array([1.0])
-    return process.growth.mean + process.growth.sd * _Z, _WEIGHTS
-
-
 def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Freeing:
     """Return the chances of each outcome for joints made of ``faces`` on ``process``."""
     nodes, weights = growth_nodes(process)
@@ -144,21 +86,8 @@ def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Fr
     lever = np.array([f.lever for f in faces])[:, None]
     moments = ((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0)
     least = min(f.gap for f in faces if f.stays)
-    tool = min(strength.tool, strength.part)
-    hand = min(strength.hand, 0.999 * tool)
-
-    log_moment = np.log(np.maximum(moments[:-1], 1e-9))
-    spread = max(process.bond_spread, 0.02)
-
-    def below(limit: float) -> float:
-        return float(weights @ cdf((math.log(limit) - log_moment) / spread))
-
-    unfelt, by_hand, by_tool = below(UNFELT), below(hand), below(tool)
-    loose = float(weights @ cdf((least - 2 * nodes - RATTLE_GAP) / _EDGE_SD))
-    rattles = min(unfelt, loose)
-    chances = (1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles)
     return Freeing(
-        chances=tuple(min(1.0, max(0.0, c)) for c in chances),
+        chances=outcome_chances(moments[:-1], weights, least - 2 * nodes, strength, process.bond_spread),
         breakaway=float(moments[-1]),
         weld_area=float(stacked[:, -1].sum() + side[:, -1].sum()),
         printed_gap=least - 2 * process.growth.mean,

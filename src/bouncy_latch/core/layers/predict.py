@@ -1,34 +1,44 @@
-"""Weld prediction by slicing the real solids: the thorough road, on any two or more meshes.
+"""The print prediction by slicing the real solids: what is laid, what welds, what droops, floats or vanishes.
 
-Every layer is cut at mid-height, its outlines grow (plus the elephant foot near the bed), and neighbouring bodies are
-intersected within a layer (side weld) and with the next layer of the other body (stacked weld).
+Every layer is cut at mid-height (:mod:`slicing`), grown as the printer lays it (:mod:`laying`), and neighbouring bodies are
+intersected within a layer and with the next layer of the other body (:mod:`welds`). Undersides, walls and the bed are
+judged by :mod:`overhang`, :mod:`walls` and :mod:`bed`; :mod:`freedom` turns welds into chances.
+
+Everything computed from a section is kept by the section itself, so a changed design pays only for the layers it changed.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Any
 
-import manifold3d
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.layers import bed, overhang, spans, walls
+from bouncy_latch.core.layers.findings import Finding, merged
+from bouncy_latch.core.layers.kept import KEPT, Kept
+from bouncy_latch.core.layers.laying import Size, cooled_size, deposit, laid_section
+from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
+from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, touching
 from bouncy_latch.core.process.profile import Process
 
-SIDE, STACKED = "side", "stacked"
-SLIVER = 1e-3
-"""Overlaps smaller than this are rounding, mm²."""
+__all__ = ["SAG", "SIDE", "STACKED", "Hung", "Layer", "Prediction", "Spot", "Weld", "layer_middles", "predict", "spots"]
 
 Polygons = list[npt.NDArray[np.float64]]
+Progress = Callable[[float], bool]
+
+NODES = (-3.0, -1.5, 1.5, 3.0)
+"""Growths at which contacts are taken besides the chosen one, in standard deviations of growth and edge noise together."""
 
 
 @dataclass(frozen=True)
 class Layer:
-    """One layer: index from the bed, height of its middle and its thickness, mm, and the section area of each body, mm²."""
+    """One layer: index from the bed, height of its middle and its thickness, mm, and the laid area of each body, mm²."""
 
     index: int
     middle: float
@@ -37,24 +47,35 @@ class Layer:
 
 
 @dataclass(frozen=True)
-class Weld:
-    """A place where two bodies touch as printed.
+class Hung:
+    """Something of one body that hangs in the air over another.
 
     Attributes:
-        kind: ``side`` or ``stacked``.
-        layer: index of the (lower) layer.
-        area: welded area, mm² (stacked: the overlap; side: contact length × layer thickness).
-        x, y, z: its middle, mm.
-        pair: names of the two bodies; for a stacked weld the lower one first.
+        area: overlap seen from above, mm².
+        drop: how far it must sag to touch, mm; ``empty`` layers of air.
+        span: what it hangs across, mm; infinite when it is held nowhere.
+        pair: the lower body first.
     """
 
-    kind: str
     layer: int
     area: float
     x: float
     y: float
     z: float
+    drop: float
+    empty: int
+    span: float
     pair: tuple[str, str]
+
+    def touches(self, sag: float) -> float:
+        """Return the part of its area that comes to rest on the body below where a 10 mm span sags ``sag`` mm.
+
+        A strand held at both ends sags as s·(1 − ξ²)², so the part of it lower than d is √(1 − √(d/s)).
+        """
+        if math.isinf(self.span):
+            return 1.0
+        low = spans.droop(self.span, max(sag, 0.0))
+        return math.sqrt(1.0 - math.sqrt(self.drop / low)) if low > self.drop else 0.0
 
 
 @dataclass(frozen=True)
@@ -64,7 +85,13 @@ class Prediction:
     Attributes:
         names: the bodies, in the order of every per-body tuple.
         growth: the growth it was made with, mm per side.
-        sections: for every layer and body the grown outlines as laid, polygons (n, 2).
+        welds: at that growth and the mean sag.
+        sections: for every layer and body the outlines as laid.
+        curve: contacts at other growths: (growth, welds), by growth; the chosen growth is among them.
+        hung: what hangs over another body.
+        findings: flaws of the bodies' own print.
+        sizes: of every body, drawn and cooled.
+        asked, known: results that were needed, and those of them that were known from before.
     """
 
     names: tuple[str, ...]
@@ -72,129 +99,228 @@ class Prediction:
     layers: tuple[Layer, ...]
     welds: tuple[Weld, ...]
     sections: tuple[tuple[Any, ...], ...]
+    curve: tuple[tuple[float, tuple[Weld, ...]], ...] = ()
+    hung: tuple[Hung, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    sizes: tuple[Size, ...] = ()
+    asked: int = 0
+    known: int = 0
+    unsupported: float = 0.0
+    drawn: tuple[Slices, ...] = field(default=(), repr=False, compare=False)
 
     def area(self, kind: str) -> float:
         """Total weld area of a kind, mm²."""
-        return sum(w.area for w in self.welds if w.kind == kind)
+        return math.fsum(w.area for w in self.welds if w.kind == kind)
 
     def outlines(self, layer: int, body: int) -> Polygons:
         """Return the polygons of one body in one layer."""
         return [np.asarray(p) for p in self.sections[layer][body].to_polygons()]
 
+    @property
+    def height(self) -> float:
+        """Height of the print as laid, mm."""
+        last = self.layers[-1]
+        return last.middle + last.thickness / 2
 
-def layer_middles(top: float, process: Process) -> list[tuple[float, float]]:
-    """Return (middle, thickness) of every layer up to ``top`` mm; the last is kept when its middle is inside."""
-    first, h = process.first_layer_height, process.layer_height
-    found = [(first / 2, first)]
-    bottom = first
-    while bottom + h / 2 < top - 1e-9:
-        found.append((bottom + h / 2, h))
-        bottom += h
-    return found
+
+class _Contacts:
+    """Contacts between bodies at any growth; only where they are near at all."""
+
+    def __init__(self, slices: Sequence[Slices], names: Sequence[str], pairs: Iterable[tuple[int, int]],
+                 layers: Sequence[tuple[int, float, float]], process: Process, kept: Kept) -> None:
+        self._slices, self._names, self._process, self._kept = slices, names, process, kept
+        self._layers = layers
+        # (position among the layers, kind, lower or first body, upper or second body)
+        self.places = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
+                       for kind, a, b in ((SIDE, i, j), (STACKED, i, j), (STACKED, j, i)) if kind == SIDE or n > 0]
+
+    def laid(self, position: int, body: int, growth: float) -> Section:
+        """Return one body in one layer as laid at a growth."""
+        index = self._layers[position][0]
+        return laid_section(self._slices[body].section(index), deposit(self._process, index, growth), self._kept)
+
+    def keep_near(self, growth: float) -> None:
+        """Drop the places whose bodies' boxes stay apart even at ``growth``."""
+        reach = max(0.0, growth) + self._process.foot(0)
+        boxes: dict[tuple[int, int], tuple[float, ...] | None] = {}
+
+        def box(body: int, position: int) -> tuple[float, ...] | None:
+            start = self._slices[body].run[self._layers[position][0]]
+            if (body, start) not in boxes:
+                region = self._slices[body].section(start).region
+                boxes[body, start] = None if region.is_empty() else region.bounds()
+            return boxes[body, start]
+
+        def near(place: tuple[int, str, int, int]) -> bool:
+            n, kind, a, b = place
+            first, second = box(a, n if kind == SIDE else n - 1), box(b, n)
+            if first is None or second is None:
+                return False
+            r = 2 * reach
+            return (first[0] - r <= second[2] and second[0] - r <= first[2]
+                    and first[1] - r <= second[3] and second[1] - r <= first[3])
+
+        self.places = [place for place in self.places if near(place)]
+
+    def at(self, growth: float, go_on: Callable[[], None], narrow: bool = False) -> tuple[Weld, ...]:
+        """Return the welds at a growth; with ``narrow`` remember only the places where there were any."""
+        found, touched = [], []
+        for number, place in enumerate(self.places):
+            if number % 64 == 0:
+                go_on()
+            own = self._welds(place, growth)
+            if own:
+                touched.append(place)
+                found += own
+        if narrow:
+            self.places = touched
+        return tuple(found)
+
+    def _welds(self, place: tuple[int, str, int, int], growth: float) -> list[Weld]:
+        n, kind, a, b = place
+        index, middle, thickness = self._layers[n]
+        pair = (self._names[a], self._names[b])
+        if kind == SIDE:
+            touches = touching(self.laid(n, a, growth), self.laid(n, b, growth), True, self._kept)
+            return [Weld(SIDE, index, length * thickness, x, y, middle, pair) for length, x, y in touches]
+        touches = touching(self.laid(n - 1, a, growth), self.laid(n, b, growth), False, self._kept)
+        return [Weld(STACKED, index - 1, area, x, y, middle - thickness / 2, pair) for area, x, y in touches]
 
 
 def predict(
-    bodies: Mapping[str, Any], process: Process, growth: float | None = None,
-    progress: Callable[[float], bool] = lambda _: True, bottom: float = 0.0,
+    bodies: Mapping[str, Any], process: Process, growth: float | None = None, progress: Progress = lambda _: True,
+    bottom: float = 0.0, *, judge: bool = True, chances: bool = True, pairs: Sequence[tuple[str, str]] | None = None,
+    seen_from: Sequence[tuple[float, float, float]] = (), shelves: Mapping[str, Any] | None = None, kept: Kept = KEPT,
 ) -> Prediction:
-    """Slice manifolds ``bodies`` (mm, print pose) and return layers and welds at ``growth`` (default: the mean).
+    """Slice manifolds ``bodies`` (mm, print pose) and return what is laid and what welds at ``growth`` (default: the mean).
 
-    ``bottom`` skips layers below that height.
+    Args:
+        progress: told the part done; returns False to stop.
+        bottom: skip layers below this height.
+        judge: look for flaws of every body's own print.
+        chances: also take contacts at other growths, for the chance of each outcome.
+        pairs: names of the bodies meant to move against each other (default: all).
+        seen_from: directions the print is looked at from, for stair-steps; none: any.
+        shelves: manifolds that carry what would hang and are thrown away; nothing welds to them that matters.
+        kept: memory of earlier results.
 
     Raises:
-        Cancelled: when ``progress`` (told the part done) returns False.
+        Cancelled: when ``progress`` returned False.
     """
     g = process.growth.mean if growth is None else growth
-    names = tuple(bodies)
-    solids = list(bodies.values())
-    top = max(s.bounding_box()[5] for s in solids)
-    all_layers = [(i, *mt) for i, mt in enumerate(layer_middles(top, process)) if mt[0] >= bottom]
-    layers: list[Layer] = []
-    sections: list[tuple[Any, ...]] = []
-    welds: list[Weld] = []
-    pairs = list(combinations(range(len(names)), 2))
-    for number, (index, middle, thickness) in enumerate(all_layers):
-        if number % 16 == 0 and not progress(number / len(all_layers)):
-            raise Cancelled
-        foot = process.foot(index) if index < 4 else 0.0
-        row = tuple(s.slice(middle).offset(g + foot, manifold3d.JoinType.Miter, 2.0) for s in solids)
-        layers.append(Layer(index, middle, thickness, tuple(s.area() for s in row)))
-        for a, b in pairs:
-            welds += _touching(SIDE, row[a], row[b], index, middle, thickness, (names[a], names[b]))
-            if sections:
-                below = sections[-1]
-                height = middle - thickness / 2
-                welds += _touching(STACKED, below[a], row[b], index - 1, height, thickness, (names[a], names[b]))
-                welds += _touching(STACKED, below[b], row[a], index - 1, height, thickness, (names[b], names[a]))
+    names, asked, known = tuple(bodies), kept.asked, kept.known
+    top = max(body.bounding_box()[5] for body in bodies.values())
+    plan = layer_middles(top, process)
+    steps = _Steps(progress)
+    slices = [Slices.of(body, plan) for body in bodies.values()]
+    steps.to(0.1)
+    chosen = [(i, middle, thick) for i, (middle, thick) in enumerate(plan) if middle >= bottom]
+    wanted = combinations(range(len(names)), 2) if pairs is None else [(names.index(a), names.index(b)) for a, b in pairs]
+    contacts = _Contacts(slices, names, list(wanted), chosen, process, kept)
+    layers, sections = [], []
+    for n, (index, middle, thick) in enumerate(chosen):
+        if n % 8 == 0:
+            steps.to(0.1 + 0.4 * n / len(chosen))
+        row = tuple(contacts.laid(n, body, g).region for body in range(len(names)))
         sections.append(row)
-    progress(1.0)
-    return Prediction(names, g, tuple(layers), tuple(welds), tuple(sections))
+        layers.append(Layer(index, middle, thick, tuple(region.area() for region in row)))
+    welds, curve = _curve(contacts, process, g, chances, steps)
+    by_name = dict(zip(names, slices, strict=True))
+    hung: list[Hung] = []
+    found: list[Finding] = []
+    if judge:
+        carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
+        hung, found = _judged(bodies, by_name, process, seen_from, carriers, kept, steps)
+    sagged = tuple(_sagged(h, process) for h in hung if h.touches(process.sag.mean) > 0)
+    steps.to(1.0)
+    return Prediction(
+        names, g, tuple(layers), welds + sagged, tuple(sections), curve, tuple(hung), tuple(found),
+        tuple(cooled_size(name, body.bounding_box(), _printed_height(plan, body.bounding_box()[5]), process)
+              for name, body in bodies.items()),
+        kept.asked - asked, kept.known - known,
+        math.fsum(overhang.unsupported_area(s.faces, process) for s in slices), tuple(slices))
 
 
-def _touching(kind: str, first: Any, second: Any, layer: int, z: float, thickness: float,
-              pair: tuple[str, str]) -> list[Weld]:
-    shared = first ^ second
-    whole = shared.area()
-    if whole < SLIVER:
-        return []
-    found = []
-    single = shared.num_contour() == 1
-    for part in [shared] if single else shared.decompose():
-        overlap = whole if single else part.area()
-        if overlap < SLIVER:
-            continue
-        # A weld is thin, so its outer ring tells its middle.
-        x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
-        area = overlap if kind == STACKED else _half_perimeter(part) * thickness
-        found.append(Weld(kind, layer, float(area), float(x), float(y), z, pair))
+class _Steps:
+    """Passes progress on and turns a refusal into the exception that ends the work."""
+
+    def __init__(self, progress: Progress) -> None:
+        self._progress, self._last = progress, 0.0
+
+    def to(self, part: float) -> None:
+        self._last = part
+        if not self._progress(part):
+            raise Cancelled
+
+    def again(self) -> None:
+        self.to(self._last)
+
+
+def _curve(contacts: _Contacts, process: Process, growth: float, chances: bool,
+           steps: _Steps) -> tuple[tuple[Weld, ...], tuple[tuple[float, tuple[Weld, ...]], ...]]:
+    """Return the welds at ``growth`` and, for the chances, at growths around it.
+
+    The fattest comes first: where nothing touches then, nothing touches thinner.
+    """
+    noise = process.edge_noise / math.sqrt(2)
+    sd = math.hypot(process.growth.sd, noise)
+    others = [growth + k * sd for k in NODES] if chances and sd > 0 else []
+    contacts.keep_near(max([growth, *others]))
+    found: dict[float, tuple[Weld, ...]] = {}
+    for number, g in enumerate(sorted({growth, *others}, reverse=True)):
+        steps.to(0.5 + 0.05 * number)
+        found[g] = contacts.at(g, steps.again, narrow=True)
+    return found[growth], tuple(sorted(found.items()))
+
+
+def _judged(bodies: Mapping[str, Any], slices: Mapping[str, Slices], process: Process,
+            seen_from: Sequence[tuple[float, float, float]], shelves: Mapping[str, Slices], kept: Kept,
+            steps: _Steps) -> tuple[list[Hung], list[Finding]]:
+    hung: list[Hung] = []
+    found: list[Finding] = []
+    for number, (name, own) in enumerate(slices.items()):
+        steps.to(0.75 + 0.25 * number / len(slices))
+        hanging = overhang.hangings(name, slices, process, kept, shelves)
+        hung += [h for hang in hanging for h in _over_others(hang, slices, process)]
+        flaws = overhang.ceilings(hanging, process) + overhang.steep_faces(name, own.faces, own, process)
+        steps.again()
+        thin = walls.tall(merged(walls.thin(name, own, process, kept)), process)
+        flaws += walls.corners(name, slices, process, kept) + bed.contact(name, bodies[name], own, process)
+        flaws += bed.stairs(name, own, process, seen_from) + bed.foot(name, slices, process)
+        flaws += bed.cut_chamfers(name, own.faces, process) + bed.lost(name, own)
+        found += thin + merged(flaws)
+    return hung, [f for f in found if f.margin < 0]
+
+
+def _over_others(hang: overhang.Hanging, slices: Mapping[str, Slices], process: Process) -> list[Hung]:
+    """Return where a hanging region has another body beneath it with at least one layer of air between."""
+    found, rest = [], hang.region
+    deepest = spans.droop(hang.span, process.sag.mean + 3 * process.sag.sd)
+    for empty in range(overhang.MOST_EMPTY + 1):
+        below = hang.layer - 1 - empty
+        drop = empty * process.layer_height
+        if below < 0 or drop > deepest:
+            break
+        for other, theirs in slices.items():
+            region = theirs.section(below).region
+            if other == hang.body or region.is_empty():
+                continue
+            shared = rest ^ region
+            area = float(shared.area())
+            if area < overhang.LEAST_AREA:
+                continue
+            if empty:
+                _, x, y = bed.centroid(shared)
+                found.append(Hung(below, area, x, y, hang.z - drop, drop, empty, hang.span, (other, hang.body)))
+            rest = rest - region
     return found
 
 
-def _half_perimeter(section: Any) -> float:
-    """Length of a thin overlap: half the way round it, mm."""
-    total = 0.0
-    for polygon in section.to_polygons():
-        ring = np.asarray(polygon)
-        total += float(np.linalg.norm(ring - np.roll(ring, 1, axis=0), axis=1).sum())
-    return total / 2
+def _sagged(hung: Hung, process: Process) -> Weld:
+    return Weld(SAG, hung.layer, hung.area * hung.touches(process.sag.mean), hung.x, hung.y, hung.z, hung.pair,
+                hung.drop, hung.span)
 
 
-@dataclass(frozen=True)
-class Spot:
-    """Neighbouring welds a user meets as one place: middle and radius (mm), layers, area by kind (mm²)."""
-
-    x: float
-    y: float
-    z: float
-    radius: float
-    first_layer: int
-    last_layer: int
-    stacked: float
-    side: float
-    pair: tuple[str, str]
-
-    @property
-    def area(self) -> float:
-        """Total welded area, mm²."""
-        return self.stacked + self.side
-
-
-def spots(welds: Sequence[Weld], near: float = 2.0) -> list[Spot]:
-    """Group welds whose middles lie within ``near`` mm of each other into places, largest first."""
-    if not welds:
-        return []
-    from scipy.cluster.hierarchy import fcluster, linkage
-
-    points = np.array([[w.x, w.y, w.z] for w in welds])
-    labels = np.ones(1, dtype=int) if len(welds) == 1 else fcluster(linkage(points, "single"), near, "distance")
-    found = []
-    for label in np.unique(labels):
-        members = [w for w, own in zip(welds, labels, strict=True) if own == label]
-        middle = points[labels == label].mean(axis=0)
-        radius = float(np.linalg.norm(points[labels == label] - middle, axis=1).max()) + 1.0
-        found.append(Spot(
-            float(middle[0]), float(middle[1]), float(middle[2]), radius,
-            min(w.layer for w in members), max(w.layer for w in members),
-            math.fsum(w.area for w in members if w.kind == STACKED),
-            math.fsum(w.area for w in members if w.kind == SIDE), members[0].pair))
-    return sorted(found, key=lambda s: -s.area)
+def _printed_height(plan: Sequence[tuple[float, float]], top: float) -> float:
+    """Return the height of a body as laid: the top of the last layer whose middle it reaches, mm."""
+    return max((middle + thick / 2 for middle, thick in plan if middle < top), default=0.0)

@@ -6,18 +6,18 @@ rulers, verdicts, motion, test piece, exports, command line, docs page, common t
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from bouncy_latch.core.layers.facing import Facing, Freeing
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.layers.breakaway import Freeing
+from bouncy_latch.core.layers.facing import Facing
+from bouncy_latch.core.layers.poses import Pose
 from bouncy_latch.core.mechanisms.fields import Params
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-
-OK, LOOK, STOP = "ok", "look", "stop"
-SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
 
 
 @dataclass(frozen=True)
@@ -30,48 +30,6 @@ class Derived:
     unit: str
     formula: str
     source: str
-
-
-@dataclass(frozen=True)
-class Check:
-    """One verdict as data.
-
-    Attributes:
-        value: the measured or computed figure.
-        limit: what it should reach; beyond it the verdict is *look*.
-        stop: beyond this the verdict is *stop*; None when it never stops the print.
-        least: whether the limit is a least (True) or a most (False).
-        why: one sentence.
-        mend: names of parameters that could mend it, likeliest first.
-        printer: whether it depends on the printer's accuracy and so bounds the print window.
-    """
-
-    id: str
-    label: str
-    value: float
-    limit: float
-    unit: str
-    why: str
-    least: bool = True
-    stop: float | None = None
-    mend: tuple[str, ...] = ()
-    printer: bool = False
-    place: tuple[float, float, float] | None = None
-
-    @property
-    def margin(self) -> float:
-        """Distance to the limit, positive when it holds."""
-        return self.value - self.limit if self.least else self.limit - self.value
-
-    @property
-    def verdict(self) -> str:
-        """``ok``, ``look`` or ``stop``."""
-        if self.margin >= -1e-9:
-            return OK
-        if self.stop is None:
-            return LOOK
-        past = self.value < self.stop - 1e-9 if self.least else self.value > self.stop + 1e-9
-        return STOP if past else LOOK
 
 
 @dataclass(frozen=True)
@@ -177,7 +135,11 @@ class Play:
 
 @dataclass(frozen=True)
 class Solution:
-    """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand."""
+    """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand.
+
+    ``bends_along``: directions (print pose) along which something that flexes is stretched. ``poses``: ways up worth
+    comparing besides the designed one and the plain sides.
+    """
 
     kind: str
     params: Params
@@ -195,6 +157,8 @@ class Solution:
     hardware: tuple[Hardware, ...] = ()
     callouts: tuple[Callout, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None
+    bends_along: tuple[tuple[float, float, float], ...] = ()
+    poses: tuple[Pose, ...] = ()
 
     def value(self, name: str) -> float:
         """Return a derived number by name."""
@@ -261,8 +225,3 @@ class Kind:
     recommend: str
     test_piece: dict[str, Any]
     cautions: tuple[str, ...] = ()
-
-
-def worst(checks: Sequence[Check]) -> str:
-    """Return the gravest verdict among checks."""
-    return max((c.verdict for c in checks), key=lambda v: SEVERITY[v], default=OK)

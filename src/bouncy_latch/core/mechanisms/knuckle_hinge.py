@@ -13,14 +13,15 @@ from functools import cached_property
 
 from pydantic import field_validator
 
+from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.features.knuckle import KnuckleShape
 from bouncy_latch.core.features.pivots import Pivot
 from bouncy_latch.core.hosts import fold, outlines
-from bouncy_latch.core.layers.facing import Facing, Freeing, Strength, freeing, worst_contact_gap
+from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, TOOL_FACTOR, Freeing, Strength
+from bouncy_latch.core.layers.facing import Facing, freeing, worst_contact_gap
 from bouncy_latch.core.mechanisms.contract import (
     Callout,
-    Check,
     Derived,
     Host,
     HostOps,
@@ -38,12 +39,6 @@ from bouncy_latch.core.solids import tree
 
 HOSTS = ("leaves", "box", "chain")
 _BOX, _FLAT = ("box",), ("leaves", "chain")
-HAND_FORCE = 20.0
-"""What a hand gives without effort at the free edge, N (common practice, no source)."""
-HAND_ARM = 40.0
-"""Longest arm a hand uses on a small lid, mm (common practice, no source)."""
-TOOL_FACTOR = 4.0
-"""A blade, key or mallet against a bare hand (common practice, no source)."""
 BENDING_STRENGTH = 40.0
 """Of a printed wall in the layer plane, MPa (typical of PLA and PETG, from memory)."""
 END_MARGIN = 1.5
@@ -251,7 +246,8 @@ class _Plan:
         hand = HAND_FORCE * min(self.hosts.reach, HAND_ARM)
         own = math.ceil(self.p.knuckles / 2) if self.p.knuckles % 2 == 0 else self.p.knuckles // 2
         section = own * self.knuckle_length * min(self.carrier, self.radius) ** 2 / 6
-        return Strength(hand=hand, tool=TOOL_FACTOR * hand, part=BENDING_STRENGTH * section)
+        return Strength(hand=hand, tool=TOOL_FACTOR * hand, part=BENDING_STRENGTH * section,
+                        weakest="the knuckles' webs")
 
     @cached_property
     def travel_limit(self) -> float:
@@ -364,7 +360,7 @@ def _checks(plan: _Plan) -> tuple[Check, ...]:
     box = p.host == "box"
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50, mend=("gap",), printer=True,
-              why=f"likeliest {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
+              posed=True, why=f"likeliest {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
                   f"a hand gives {plan.strength.hand:.0f}"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),
               printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed"),
@@ -375,7 +371,7 @@ def _checks(plan: _Plan) -> tuple[Check, ...]:
               else "the faces at the fold lean back far enough"),
         Check("fold-gap", "Fold gap in the first layer", p.fold_gap - 2 * first_growth, 0.2, "mm", stop=0.05,
               mend=("fold_gap", "bed_chamfer"), printer=True,
-              why=f"growth and first-layer squash less the chamfer take {first_growth:+.2f} a side"),
+              posed=True, why=f"growth and first-layer squash less the chamfer take {first_growth:+.2f} a side"),
         Check("engagement", "Pivot stays in", engaged, 0.3, "mm", stop=0.1,
               mend=("pivot_radius", "gap", "barrel"), printer=True,
               why=f"stands {pivot.depth:.2f} proud, less the gap and the worst play"),
@@ -387,15 +383,18 @@ def _checks(plan: _Plan) -> tuple[Check, ...]:
         Check("radial-play", "Play across the axis", play.radial, 0.6, "mm", least=False,
               mend=("gap", "pivot_slope"), printer=True, why="± what the cone or ball leaves across the axis"),
         Check("pivot-overhang", "Pivot underside", p.pivot_slope, process.overhang_limit, "°", least=False,
-              stop=process.overhang_limit + 10, mend=("pivot_slope",), why="from vertical; beyond the limit it droops"),
+              stop=process.overhang_limit + 10, mend=("pivot_slope",), posed=True,
+              why="from vertical; beyond the limit it droops"),
         Check("web-overhang", "Web underside", p.web_slope, process.overhang_limit, "°", least=False,
-              stop=process.overhang_limit + 10, mend=("web_slope",), why="from vertical; beyond the limit it droops"),
+              stop=process.overhang_limit + 10, mend=("web_slope",), posed=True,
+              why="from vertical; beyond the limit it droops"),
         Check("thinnest-wall", "Thinnest wall", wall_parts[thinnest], 2 * line, "mm", stop=line,
               mend=("pivot_radius", "wall", "knuckle_length", "rim_clearance") if box
               else ("pivot_radius", "barrel", "knuckle_length"),
               why=f"the {thinnest}; a sound wall is two lines of {line:.2f}"),
         Check("chamfer-layers", "Chamfer in whole layers", abs(remainder), 0.01, "mm", least=False,
-              mend=("bed_chamfer",), why=f"{p.bed_chamfer:g} is {p.bed_chamfer / h:.2f} layers; a part layer is cut"),
+              mend=("bed_chamfer",), posed=True,
+              why=f"{p.bed_chamfer:g} is {p.bed_chamfer / h:.2f} layers; a part layer is cut"),
     )
 
 

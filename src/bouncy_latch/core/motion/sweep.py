@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
-from bouncy_latch.core.mechanisms.contract import Check, Motion, Solution
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.solids import mesh
 
 STEPS = 25

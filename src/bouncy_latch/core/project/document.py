@@ -7,12 +7,13 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Policy, Process
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles"]
@@ -46,13 +47,14 @@ class PrintRecord(Frozen):
 
 
 class Mechanism(Frozen):
-    """One mechanism of the project: its kind, parameters and prints."""
+    """One mechanism of the project: its kind, parameters, prints, and how it is set up to print."""
 
     id: Name
     name: Name
     kind: str
     params: dict[str, Any]
     prints: tuple[PrintRecord, ...] = ()
+    setup: PrintSetup = DESIGNED
 
     def parsed(self) -> fields.Params:
         """Return the checked parameters; raises ParamError or ReadError."""

@@ -1,0 +1,198 @@
+"""The judgement of one print, of a mechanism or of loose parts: does it come off the bed free, and is nothing lost?"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.layers import setup as setups
+from bouncy_latch.core.layers.breakaway import Freedom, Freeing, Strength
+from bouncy_latch.core.layers.estimate import Estimate, estimate
+from bouncy_latch.core.layers.findings import Finding, leading
+from bouncy_latch.core.layers.freedom import Arm, freed
+from bouncy_latch.core.layers.loadpath import strength_of
+from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, compare, laid_down
+from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import mesh
+
+LAYERS_ID = "layers-part"
+PLAIN_ID = "prints-plain"
+AIM, LEAST = 95.0, 50.0
+"""Chance to free by hand below which to look, and below which to stop, per cent."""
+FAR = 1.5
+"""Bodies farther apart than this everywhere do not make a joint, mm."""
+Vector = tuple[float, float, float]
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Job:
+    """What is printed: the bodies in drawn pose, how they are meant to move, and how the print is set up.
+
+    Attributes:
+        bodies: manifolds by name, mm.
+        process: the effective process.
+        arm: lever of a weld at a point (drawn pose, mm) about the freedom.
+        strength: what breaks a weld; None: worked out from the bodies and ``freedom``.
+        least_gap: least drawn clearance between surfaces that stay together, mm per side; None: measured.
+        place_name: words for a point (drawn pose, mm).
+        bends_along: directions along which something that flexes is stretched.
+        poses: ways up to compare first.
+        mend: parameters that could mend a weld.
+    """
+
+    bodies: Mapping[str, Any]
+    process: Process
+    arm: Arm
+    setup: PrintSetup = DESIGNED
+    strength: Strength | None = None
+    freedom: Freedom | None = None
+    least_gap: float | None = None
+    place_name: Callable[[Vector], str] | None = None
+    bends_along: tuple[Vector, ...] = ()
+    poses: tuple[Pose, ...] = (Pose("as designed", AS_IS),)
+    mend: tuple[str, ...] = ()
+
+    @property
+    def turn(self) -> tuple[float, ...]:
+        """The rotation onto the bed."""
+        return self.setup.turn or AS_IS
+
+
+@dataclass(frozen=True)
+class Printed:
+    """The judgement of a job.
+
+    Attributes:
+        prediction, spots: of the bodies as they lie on the bed.
+        freeing: whether they come free; None for a single body.
+        checks: verdicts; findings of a kind are one check.
+        laid: the manifolds on the bed, shelves among them.
+        matrix: the transform (3×4) from the drawn pose to the bed.
+    """
+
+    prediction: Prediction
+    spots: list[Spot]
+    freeing: Freeing | None
+    checks: tuple[Check, ...]
+    estimate: Estimate
+    laid: Mapping[str, Any]
+    matrix: tuple[float, ...]
+
+    def drawn(self, point: Vector) -> Vector:
+        """Return a point of the bed in the drawn pose."""
+        m = self.matrix
+        out = [point[0] - m[3], point[1] - m[7], point[2] - m[11]]
+        x, y, z = (sum(m[4 * row + column] * out[row] for row in range(3)) for column in range(3))
+        return x, y, z
+
+
+def judge(job: Job, progress: Progress = lambda _: True, again: bool = False) -> Printed:
+    """Return the judgement of a job; ``again`` asks only whether it comes free.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    laid, matrix = laid_down(job.bodies, job.turn)
+    shelves = {name: mesh.evaluate(solid) for name, solid in setups.solids(job.setup.shelves).items()}
+    seen_from = [_turned(d, matrix) for d in job.setup.seen_from]
+    prediction = predict(laid, job.process, progress=lambda part: progress(0.9 * part), judge=not again,
+                         seen_from=seen_from, shelves=shelves)
+    places = spots(prediction.welds)
+    partial = Printed(prediction, places, None, (), estimate(prediction.drawn, job.process), {**laid, **shelves}, matrix)
+    freeing = None
+    checks: list[Check] = []
+    if len(laid) > 1:
+        freeing = _freed(job, partial)
+        checks.append(_layer_check(job, partial, freeing))
+    if not again:
+        checks += _flaws(prediction)
+    progress(1.0)
+    return replace(partial, freeing=freeing, checks=tuple(checks))
+
+
+def _turned(direction: Vector, matrix: Sequence[float]) -> Vector:
+    x, y, z = (sum(matrix[4 * row + column] * direction[column] for column in range(3)) for row in range(3))
+    return x, y, z
+
+
+def _freed(job: Job, made: Printed) -> Freeing:
+    def arm(point: Vector) -> float:
+        return job.arm(made.drawn(point))
+
+    return freed(made.prediction, job.process, arm, _strength(job, made.prediction, made.drawn),
+                 job.least_gap if job.least_gap is not None else least_gap(job.bodies))
+
+
+def _strength(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -> Strength:
+    if job.strength is not None:
+        return job.strength
+    freedom = job.freedom or Freedom("apart")
+    fattest = prediction.curve[-1][1] if prediction.curve else prediction.welds
+    found = []
+    for weld in [*fattest, *prediction.welds]:
+        x, y, z = drawn((weld.x, weld.y, weld.z))
+        found.append(replace(weld, x=x, y=y, z=z))
+    return strength_of(job.bodies, freedom, found)
+
+
+def least_gap(bodies: Mapping[str, Any]) -> float:
+    """Return the least distance between any two of some manifolds, mm, up to :data:`FAR`."""
+    every = list(bodies.values())
+    return min((float(a.min_gap(b, FAR)) for i, a in enumerate(every) for b in every[i + 1:]), default=FAR)
+
+
+def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
+    """Return the verdict of the sliced layers on coming free."""
+    prediction, strength = made.prediction, freeing.strength
+    worst = max(prediction.welds, key=lambda w: w.area, default=None)
+    if worst is None:
+        why = f"{len(prediction.layers)} layers at growth {prediction.growth:.2f}: no bodies touch"
+        point = None
+    else:
+        point = (worst.x, worst.y, worst.z)
+        where = job.place_name(made.drawn(point)) if job.place_name else f"x {point[0]:.1f}, y {point[1]:.1f}"
+        tool = min(strength.tool, strength.part)
+        limits = f"a hand gives {strength.hand:.0f}, " + (
+            f"{strength.weakest} breaks at {strength.part:.0f}" if strength.part <= strength.tool else f"a tool {tool:.0f}")
+        why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
+    if job.strength is None and (job.least_gap is None and least_gap(job.bodies) >= FAR):
+        why = "the bodies stand apart everywhere"
+    outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
+    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"likeliest {outcome}: {why}", stop=LEAST,
+                 mend=job.mend, place=point)
+
+
+def _flaws(prediction: Prediction) -> list[Check]:
+    """Return the findings as checks, the gravest of a kind speaking for all, or one that says there are none."""
+    found: list[Check] = [_told(finding) for finding in leading(prediction.findings)]
+    if not found:
+        found.append(Check(PLAIN_ID, "Nothing droops or vanishes", 0, 0, "", "no bridge too long, no island, no thin wall",
+                           least=False))
+    return found
+
+
+def _told(finding: Finding) -> Finding:
+    layers = f"layer {finding.first_layer + 1}"
+    if finding.last_layer > finding.first_layer:
+        layers = f"layers {finding.first_layer + 1} to {finding.last_layer + 1}"
+    more = f"; {finding.others} more" if finding.others else ""
+    return replace(finding, why=f"{finding.body}, {layers}: {finding.why}{more}")
+
+
+def poses(job: Job, progress: Progress = lambda _: True) -> list[Standing]:
+    """Return every way up worth comparing, best first. Raises Cancelled when ``progress`` returned False."""
+    plain = replace(job, setup=job.setup.model_copy(update={"shelves": ()}))
+    bodies = dict(plain.bodies)
+    strength = job.strength
+    gap = job.least_gap if job.least_gap is not None else least_gap(bodies)
+    if strength is None:
+        strength = _strength(job, predict(bodies, job.process, judge=False), lambda point: point)
+        strength = replace(strength, part=strength.part if math.isfinite(strength.part) else 1e9)
+    return compare(bodies, job.process, candidates(bodies, job.poses), job.arm, strength, gap,
+                   seen_from=job.setup.seen_from, bends_along=job.bends_along, progress=progress)

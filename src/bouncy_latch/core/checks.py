@@ -1,0 +1,68 @@
+"""A verdict as data: a figure against its limit, with its reason and place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+OK, LOOK, STOP = "ok", "look", "stop"
+SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
+
+
+@dataclass(frozen=True)
+class Check:
+    """One verdict as data.
+
+    Attributes:
+        value: the measured or computed figure.
+        limit: what it should reach; beyond it the verdict is *look*.
+        stop: beyond this the verdict is *stop*; None when it never stops the print.
+        least: whether the limit is a least (True) or a most (False).
+        why: one sentence.
+        mend: names of parameters that could mend it, likeliest first.
+        printer: whether it depends on the printer's accuracy and so bounds the print window.
+        place: the point it comes from, mm, print pose.
+        posed: whether it holds only for the print pose the mechanism was designed for.
+    """
+
+    id: str
+    label: str
+    value: float
+    limit: float
+    unit: str
+    why: str
+    least: bool = True
+    stop: float | None = None
+    mend: tuple[str, ...] = ()
+    printer: bool = False
+    place: tuple[float, float, float] | None = None
+    posed: bool = False
+
+    @property
+    def margin(self) -> float:
+        """Distance to the limit, positive when it holds."""
+        return self.value - self.limit if self.least else self.limit - self.value
+
+    @property
+    def verdict(self) -> str:
+        """``ok``, ``look`` or ``stop``."""
+        if self.margin >= -1e-9:
+            return OK
+        if self.stop is None:
+            return LOOK
+        past = self.value < self.stop - 1e-9 if self.least else self.value > self.stop + 1e-9
+        return STOP if past else LOOK
+
+
+def worst(checks: Iterable[Check]) -> str:
+    """Return the gravest verdict among checks."""
+    return max((c.verdict for c in checks), key=lambda v: SEVERITY[v], default=OK)
+
+
+def ordered(checks: Iterable[Check]) -> list[Check]:
+    """Return checks worst first; equal ones by how near they are to their limit."""
+
+    def nearness(check: Check) -> float:
+        return check.margin / (abs(check.limit) or 1.0)
+
+    return sorted(checks, key=lambda c: (-SEVERITY[c.verdict], nearness(c)))

@@ -1,0 +1,76 @@
+"""A flaw of the print as data: a check with its body and layers; and how neighbouring ones become one place."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bouncy_latch.core.checks import SEVERITY, Check
+
+OVERHANG, LEDGE, BRIDGE, ISLAND = "overhang", "ledge", "bridge", "island"
+THIN, NARROW, CORNER = "thin-wall", "narrow-gap", "inside-corner"
+STAIRS, BED, TIPS, FOOT, CHAMFER, LOST = "stair-steps", "bed-contact", "tips-over", "elephant-foot", "cut-chamfer", "vanishes"
+
+
+@dataclass(frozen=True)
+class Finding(Check):
+    """A flaw of one body's print.
+
+    Attributes:
+        body: its name.
+        first_layer, last_layer: where it is, from 0.
+        extent: area it covers (mm²), 0 where that has no meaning.
+        others: how many more places of the same kind there are.
+        box: region it covers seen from above, x0, y0, x1, y1 (mm), where a shelf could carry it.
+    """
+
+    body: str = ""
+    first_layer: int = 0
+    last_layer: int = 0
+    extent: float = 0.0
+    others: int = 0
+    box: tuple[float, float, float, float] | None = None
+
+
+def gravity(finding: Finding) -> tuple[int, float]:
+    """Sort key: the graver finding is greater."""
+    return SEVERITY[finding.verdict], -finding.margin / (abs(finding.limit) or 1.0)
+
+
+def merged(found: Sequence[Finding], near: float = 3.0) -> list[Finding]:
+    """Return one finding for every group of the same kind and body whose places lie within ``near`` mm of each other.
+
+    The gravest of a group speaks for it, over all its layers.
+    """
+    result: list[Finding] = []
+    for key in sorted({(f.id, f.body) for f in found}):
+        own = [f for f in found if (f.id, f.body) == key]
+        for group in _groups(own, near):
+            lead = max(group, key=gravity)
+            result.append(replace(lead, first_layer=min(f.first_layer for f in group),
+                                  last_layer=max(f.last_layer for f in group), extent=sum(f.extent for f in group)))
+    return result
+
+
+def _groups(found: list[Finding], near: float) -> list[list[Finding]]:
+    placed = [f for f in found if f.place is not None]
+    alone = [[f] for f in found if f.place is None]
+    if len(placed) < 2:
+        return alone + ([placed] if placed else [])
+    from scipy.cluster.hierarchy import fcluster, linkage
+
+    labels = fcluster(linkage(np.array([f.place for f in placed]), "single"), near, "distance")
+    return alone + [[f for f, own in zip(placed, labels, strict=True) if own == label] for label in np.unique(labels)]
+
+
+def leading(found: Sequence[Finding]) -> list[Finding]:
+    """Return the gravest finding of every kind, told how many more there are."""
+    kinds = sorted({f.id for f in found})
+    result = []
+    for kind in kinds:
+        own = [f for f in found if f.id == kind]
+        lead = max(own, key=gravity)
+        result.append(replace(lead, others=len(own) - 1))
+    return result

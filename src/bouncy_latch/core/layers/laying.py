@@ -1,0 +1,153 @@
+"""From a drawn section to the one that is laid: outlines grow, holes shrink more the smaller they are, the first layers squash.
+
+Welds form while the print is warm and held by the bed, so contact is judged on outlines *as laid*; the part then shrinks
+about its centre, and sizes are judged *as cooled*.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import manifold3d
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.layers.kept import Kept
+from bouncy_latch.core.layers.slicing import Section
+from bouncy_latch.core.process.profile import Process
+
+FOOT_LAYERS = 4
+"""Beyond these the elephant foot (halving per layer) is below a hundredth."""
+_LEAST_SHRINK = 1e-3
+
+
+@dataclass(frozen=True)
+class Deposit:
+    """How one layer of one process departs from its drawing.
+
+    Attributes:
+        outline: growth of outlines with the elephant foot, mm per side.
+        hole_term: extra shrink of a hole of no radius, mm per side; it halves at 3 mm radius.
+    """
+
+    outline: float
+    hole_term: float
+
+    def hole_shrink(self, radius: float) -> float:
+        """Return the extra shrink of a hole of ``radius`` mm, mm per side."""
+        return self.hole_term / (1.0 + max(radius, 0.0) / 3.0)
+
+
+def deposit(process: Process, layer: int, growth: float | None = None) -> Deposit:
+    """Return what layer ``layer`` (0 = first) of ``process`` does at ``growth`` (mm per side; default the mean)."""
+    g = process.growth.mean if growth is None else growth
+    foot = process.foot(layer) if layer < FOOT_LAYERS else 0.0
+    return Deposit(round(g + foot, 6), process.hole_term.mean)
+
+
+def grown(region: Any, amount: float) -> Any:
+    """Return a region moved out by ``amount`` mm (negative: in), corners kept up to twice that."""
+    return region.offset(amount, manifold3d.JoinType.Miter, 2.0)
+
+
+@dataclass(frozen=True)
+class Part:
+    """One connected part of a section: its outer outline, and its holes (anticlockwise, (n, 2)) with their radii, mm."""
+
+    outer: Any
+    holes: tuple[tuple[npt.NDArray[np.float64], float], ...]
+
+
+def parts_of(region: Any) -> tuple[Part, ...]:
+    """Return the connected parts of a region with their holes apart."""
+    found = []
+    for part in region.decompose() if region.num_contour() > 1 else [region]:
+        rings = [np.asarray(p) for p in part.to_polygons()]
+        if len(rings) < 2:
+            found.append(Part(part, ()))
+            continue
+        areas = [signed_area(ring) for ring in rings]
+        outer = manifold3d.CrossSection([ring for ring, area in zip(rings, areas, strict=True) if area > 0])
+        # For a circle twice the area over the way round is its radius.
+        holes = tuple((ring[::-1], 2 * -area / max(perimeter(ring), 1e-9))
+                      for ring, area in zip(rings, areas, strict=True) if area < 0)
+        found.append(Part(outer, holes))
+    return tuple(found)
+
+
+def lay(region: Any, how: Deposit, parts: tuple[Part, ...] | None = None) -> Any:
+    """Return a drawn region (mm) as laid; ``parts`` saves taking it apart again."""
+    if how.hole_term <= 0 or region.num_contour() < 2:
+        return grown(region, how.outline)
+    laid = [_lay_part(part, how) for part in parts or parts_of(region)]
+    return laid[0] if len(laid) == 1 else manifold3d.CrossSection.batch_boolean(laid, manifold3d.OpType.Add)
+
+
+def _lay_part(part: Part, how: Deposit) -> Any:
+    """Lay one connected part: its outer outline grows, each of its holes shrinks by what its size deserves."""
+    result = grown(part.outer, how.outline)
+    by_shrink: dict[float, list[npt.NDArray[np.float64]]] = {}
+    for ring, radius in part.holes:
+        shrink = round((how.outline + how.hole_shrink(radius)) / _LEAST_SHRINK) * _LEAST_SHRINK
+        by_shrink.setdefault(shrink, []).append(ring)
+    for shrink, holes in by_shrink.items():
+        result = result - grown(manifold3d.CrossSection(holes), -shrink)
+    return result
+
+
+def laid_section(section: Section, how: Deposit, kept: Kept) -> Section:
+    """Return a section as laid, from memory where the same was laid before; its key says what it was made from."""
+    key = (section.key, how)
+
+    def make() -> Any:
+        parts = kept.get(("parts", section.key), lambda: parts_of(section.region))
+        return lay(section.region, how, parts)
+
+    region = kept.get(("laid", key), make)
+    return Section(region, section.key + f"{how.outline:.6f}/{how.hole_term:.6f}".encode())
+
+
+def signed_area(ring: npt.NDArray[np.float64]) -> float:
+    """Return the area inside a ring (n, 2), mm²; negative when it runs clockwise (a hole)."""
+    x, y = ring[:, 0], ring[:, 1]
+    return float(0.5 * (x[:-1] @ y[1:] - y[:-1] @ x[1:] + x[-1] * y[0] - y[-1] * x[0]))
+
+
+def perimeter(ring: npt.NDArray[np.float64]) -> float:
+    """Return the way round a ring (n, 2), mm."""
+    steps = np.diff(ring, axis=0)
+    return float(np.sqrt(np.einsum("ij,ij->i", steps, steps)).sum() + math.hypot(*(ring[0] - ring[-1])))
+
+
+def way_round(region: Any) -> float:
+    """Return the length of all outlines of a region, mm."""
+    return math.fsum(perimeter(np.asarray(p)) for p in region.to_polygons())
+
+
+@dataclass(frozen=True)
+class Size:
+    """Size of a body along x, y and z, mm: as drawn, and as printed and cooled."""
+
+    body: str
+    drawn: tuple[float, float, float]
+    printed: tuple[float, float, float]
+
+
+def cooled_size(name: str, bounds: tuple[float, ...], height: float, process: Process) -> Size:
+    """Return the size of a body with drawn ``bounds`` (x0, y0, z0, x1, y1, z1) and laid ``height`` (mm).
+
+    In the plane the outline grows by g per side, then shrinks about its centre by the process's per cent; upward the
+    layers decide.
+    """
+    drawn = tuple(bounds[i + 3] - bounds[i] for i in range(3))
+    scale = 1 - process.shrinkage.mean / 100
+    wide, deep = ((d + 2 * process.growth.mean) * scale for d in drawn[:2])
+    return Size(name, (drawn[0], drawn[1], drawn[2]), (wide, deep, height * scale))
+
+
+def cooled(region: Any, centre: tuple[float, float], process: Process) -> Any:
+    """Return a laid region shrunk about the part's ``centre`` (mm) by the process's shrinkage."""
+    scale = 1 - process.shrinkage.mean / 100
+    return region.translate((-centre[0], -centre[1])).scale((scale, scale)).translate(centre)

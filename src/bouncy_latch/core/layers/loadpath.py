@@ -1,0 +1,119 @@
+"""What the bodies themselves survive while a weld is broken: the weakest section between the weld and the grip.
+
+Turning: shear on cylinders about the axis, τ·r·(area of the cylinder inside the body), from the weld out to the rim or in
+to the bore, and torsion of sections across the axis for a shaft without a bore. Sliding: tension on sections across the
+direction. Strengths are typical of printed PLA and PETG, from memory.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Freedom, Strength
+from bouncy_latch.core.layers.spans import edges, inside, rings
+from bouncy_latch.core.layers.welds import Weld
+from bouncy_latch.core.solids import mesh, tree
+
+SHEAR_STRENGTH = 20.0
+"""Of printed plastic, MPa (typical, from memory)."""
+LAYER_STRENGTH = 25.0
+"""In tension across the layers, MPa (typical, from memory)."""
+_LEVELS, _RADII, _AROUND = 24, 14, 60
+_BORE = 0.3
+"""Radius below which a body has no bore, mm."""
+
+
+def strength_of(bodies: Mapping[str, Any], freedom: Freedom, welds: Sequence[Weld]) -> Strength:
+    """Return what hand, tool and part give for breaking ``welds`` (mm) of some manifolds along or about ``freedom``."""
+    part, where = math.inf, "the weakest section"
+    for name, body in bodies.items():
+        own = [w for w in welds if name in w.pair]
+        if own:
+            capacity, place = _capacity(body, freedom, own)
+            if capacity < part:
+                part, where = capacity, f"{place} of {name}"
+    if freedom.kind != "turn":
+        return Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, part, unit="N", unfelt=1.0, weakest=where)
+    reach = max(_reach(body, freedom) for body in bodies.values())
+    hand = HAND_FORCE * min(max(reach, 1.0), HAND_ARM)
+    return Strength(hand, TOOL_FACTOR * hand, part, weakest=where)
+
+
+def _reach(body: Any, freedom: Freedom) -> float:
+    """Return the distance from the axis of the body's farthest corner, mm."""
+    vertices, _ = mesh.arrays(body)
+    out = vertices - np.array(freedom.point)
+    along = out @ np.array(freedom.direction)
+    return float(np.sqrt(np.maximum((out**2).sum(axis=1) - along**2, 0.0)).max())
+
+
+def upright(freedom: Freedom) -> tree.Matrix:
+    """Return the rigid transform that puts the freedom's line onto z through the origin."""
+    z = np.array(freedom.direction, dtype=float)
+    z /= np.linalg.norm(z)
+    x = np.cross(z, (0.0, 1.0, 0.0) if abs(z[1]) < 0.9 else (1.0, 0.0, 0.0))
+    x /= np.linalg.norm(x)
+    turn = np.vstack([x, np.cross(z, x), z])
+    whole = np.c_[turn, -turn @ np.array(freedom.point)]
+    return tuple(float(v) for v in whole.ravel())
+
+
+def _capacity(body: Any, freedom: Freedom, welds: Sequence[Weld]) -> tuple[float, str]:
+    turned = mesh.transformed(body, upright(freedom))
+    matrix = np.array(upright(freedom)).reshape(3, 4)
+    points = np.array([[w.x, w.y, w.z] for w in welds]) @ matrix[:, :3].T + matrix[:, 3]
+    weights = np.array([w.area for w in welds]) + 1e-12
+    height = float(np.average(points[:, 2], weights=weights))
+    box = turned.bounding_box()
+    low, high = box[2], box[5]
+    levels = low + (np.arange(_LEVELS) + 0.5) / _LEVELS * (high - low)
+    cuts = [turned.slice(float(z)) for z in levels]
+    if freedom.kind != "turn":
+        return _tension(cuts, levels, height)
+    radius = float(np.average(np.hypot(points[:, 0], points[:, 1]), weights=weights))
+    return _shear(cuts, (high - low) / _LEVELS, radius, float(np.hypot([box[0], box[3]], [box[1], box[4]]).max()))
+
+
+def _tension(cuts: Sequence[Any], levels: npt.NDArray[np.float64], height: float) -> tuple[float, str]:
+    """Return the least section from the weld to the farther end, times the strength across layers, N."""
+    areas = np.array([cut.area() for cut in cuts])
+    above, below = areas[levels > height], areas[levels < height]
+    # It is gripped where there is more of it.
+    side = above if above.sum() >= below.sum() else below
+    side = side[side > 0.5]
+    return (LAYER_STRENGTH * float(side.min()) if len(side) else math.inf), "a section"
+
+
+def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float) -> tuple[float, str]:
+    """Return the least torque that shears the body on a cylinder between weld and grip, N·mm."""
+    # Where the weld sits on the outside of a body, it is gripped inside (its bore or its shaft); else at its rim.
+    radii = np.linspace(_BORE, rim, _RADII * 3)
+    around = np.linspace(0, 2 * math.pi, _AROUND, endpoint=False)
+    circle = np.c_[np.cos(around), np.sin(around)]
+    points = (radii[:, None, None] * circle[None]).reshape(-1, 2)
+    share = np.zeros(len(radii))
+    polar = []
+    for cut in cuts:
+        if cut.is_empty():
+            continue
+        found = inside(points, *edges(rings(cut))).reshape(len(radii), _AROUND).mean(axis=1)
+        share += found
+        ring_area = 2 * math.pi * radii * found * (radii[1] - radii[0])
+        outer = radii[found > 0].max(initial=0.0)
+        if outer > 0:
+            polar.append(float((ring_area * radii**2).sum()) / outer)
+    capacity = SHEAR_STRENGTH * radii * 2 * math.pi * radii * share * step
+    body = share > 0.02 * max(share.max(), 1e-9)
+    inner, outer = radii[body & (radii < radius)], radii[body & (radii > radius)]
+    if len(outer) > len(inner):
+        zone = body & (radii > radius)
+        return (float(capacity[zone].min()), "the ring round the joint") if zone.any() else (math.inf, "")
+    if len(inner) and inner[0] > 2 * _BORE:
+        zone = body & (radii < radius)
+        return float(capacity[zone].min()), "the bore"
+    return (SHEAR_STRENGTH * min(polar), "the shaft") if polar else (math.inf, "")

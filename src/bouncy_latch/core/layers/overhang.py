@@ -1,0 +1,238 @@
+"""Undersides: faces steeper than the printer likes, bridges, ledges, and islands that start in mid-air.
+
+Only layers that a steep underside or a lowest point reaches are looked at; all others rest on the one below.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.layers import spans
+from bouncy_latch.core.layers.findings import BRIDGE, ISLAND, LEDGE, OVERHANG, Finding
+from bouncy_latch.core.layers.kept import Kept
+from bouncy_latch.core.layers.laying import grown, way_round
+from bouncy_latch.core.layers.slicing import Faces, Slices, connected
+from bouncy_latch.core.process.profile import Process
+
+FLAT = math.radians(80)
+"""Undersides steeper than this from vertical are ceilings: bridges and ledges, judged by the layers."""
+TOLERANCE = math.radians(0.6)
+LEAST_AREA = 0.15
+"""Smaller unsupported regions are a corner of one line, mm²."""
+MOST_EMPTY = 4
+"""Layers of air below which something hanging is no longer said to hang over another body."""
+
+
+@dataclass(frozen=True)
+class Hanging:
+    """One region of a layer with nothing of its own body below.
+
+    Attributes:
+        layer, z: the layer that hangs and the height of its underside, mm.
+        region: the region itself.
+        hold: how its own body holds it; None when it is held nowhere (an island).
+        over: name of the other body beneath, if any, with ``empty`` layers of air between; ``rests`` is how that holds it.
+    """
+
+    body: str
+    layer: int
+    z: float
+    area: float
+    x: float
+    y: float
+    region: Any
+    hold: spans.Hold | None
+    over: str | None = None
+    empty: int = 0
+    rests: spans.Hold | None = None
+
+    @property
+    def span(self) -> float:
+        """What it hangs across, mm; a ledge counts twice; infinite for an island."""
+        if self.hold is None:
+            return math.inf
+        return self.hold.span if self.hold.is_bridge else 2 * max(self.hold.reach, self.hold.span / 2)
+
+
+def steepness(faces: Faces) -> npt.NDArray[np.float64]:
+    """Return the overhang angle of every triangle, rad from vertical; 0 or less for those that look up."""
+    return np.arcsin(np.clip(-faces.normals[:, 2], -1.0, 1.0))
+
+
+def off_bed(faces: Faces, process: Process) -> npt.NDArray[np.bool_]:
+    """Return which triangles are above the first layer's middle, so that the bed does not carry them."""
+    return np.asarray(faces.highs > process.first_layer_height / 2)
+
+
+def unsupported_area(faces: Faces, process: Process) -> float:
+    """Return the area of undersides steeper than the limit, seen from above, mm²."""
+    angle = steepness(faces)
+    steep = (angle > math.radians(process.overhang_limit) + TOLERANCE) & off_bed(faces, process)
+    return float((faces.areas[steep] * np.sin(angle[steep])).sum())
+
+
+def candidate_layers(slices: Slices, process: Process) -> list[int]:
+    """Return the layers that a too steep underside or a lowest point reaches."""
+    faces, middles = slices.faces, slices.middles
+    steep = (steepness(faces) > math.radians(process.overhang_limit) - TOLERANCE) & off_bed(faces, process)
+    lows, highs = faces.lows[steep], faces.highs[steep]
+    lowest = _lowest_points(faces)
+    lowest = lowest[lowest > process.first_layer_height / 2]
+    lows, highs = np.r_[lows, lowest], np.r_[highs, lowest]
+    first = np.searchsorted(middles, lows, "left")
+    last = np.searchsorted(middles, highs, "left")
+    marks = np.zeros(len(middles) + 2)
+    np.add.at(marks, np.minimum(first, len(middles)), 1)
+    np.add.at(marks, np.minimum(last, len(middles)) + 1, -1)
+    return [int(i) for i in np.flatnonzero(np.cumsum(marks)[: len(middles)] > 0) if i > 0]
+
+
+def _lowest_points(faces: Faces) -> npt.NDArray[np.float64]:
+    """Return the heights of vertices below all their neighbours."""
+    z, t = faces.vertices[:, 2], faces.triangles
+    floor = z.copy()
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        np.minimum.at(floor, t[:, i], z[t[:, j]])
+        np.minimum.at(floor, t[:, j], z[t[:, i]])
+    used = np.unique(t)
+    return np.asarray(np.unique(z[used][z[used] <= floor[used] + 1e-9]))
+
+
+def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kept,
+             shelves: Mapping[str, Slices] | None = None) -> list[Hanging]:
+    """Return the unsupported regions of body ``name`` in all layers; other bodies tell what lies beneath.
+
+    What a shelf one layer below carries is left out.
+    """
+    slices = every[name]
+    limit = math.tan(math.radians(process.overhang_limit))
+    found = []
+    for i in candidate_layers(slices, process):
+        here, below = slices.section(i), slices.section(i - 1)
+        if here.key == below.key or not here.key:
+            continue
+        step = float(slices.middles[i] - slices.middles[i - 1])
+        carry = round(1.03 * step * limit + 2e-3, 6)
+        parts = kept.get(("hang", here.key, below.key, carry), partial(_parts, here.region, below.region, carry))
+        thickness = process.layer_height if i else process.first_layer_height
+        z = float(slices.middles[i]) - thickness / 2
+        for part, area, x, y, held in parts:
+            if shelves and _carried(part, area, i, shelves):
+                continue
+            over, empty, rests = _beneath(part, area, i, name, every) if held is None else (None, 0, None)
+            found.append(Hanging(name, i, z, area, x, y, part, held, over, empty, rests))
+    return found
+
+
+def _parts(here: Any, below: Any, carry: float) -> tuple[tuple[Any, float, float, float, spans.Hold | None], ...]:
+    """Return the unsupported parts of a section: region, area, middle and how each is held."""
+    support = grown(below, carry) if not below.is_empty() else below
+    loose = here - support
+    found = []
+    for part in loose.decompose():
+        area = float(part.area())
+        if area < LEAST_AREA:
+            continue
+        x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
+        touches = not support.is_empty() and (grown(part, 0.02) ^ support).area() > 0
+        found.append((part, area, float(x), float(y), spans.hold(part, support) if touches else None))
+    return tuple(found)
+
+
+def _carried(part: Any, area: float, layer: int, shelves: Mapping[str, Slices]) -> bool:
+    """Whether shelves stand one layer below a region; their fins stand apart, so their hull counts."""
+    below = [s.section(layer - 2).region for s in shelves.values()] if layer >= 2 else []
+    covered = sum(float((region.hull() ^ part).area()) for region in below if not region.is_empty())
+    return covered > 0.5 * area
+
+
+def _beneath(part: Any, area: float, layer: int, name: str,
+             every: Mapping[str, Slices]) -> tuple[str | None, int, spans.Hold | None]:
+    """Return the first other body under some of a region, the layers of air between, and how that body would hold it."""
+    for empty in range(MOST_EMPTY + 1):
+        below = layer - 1 - empty
+        if below < 0:
+            break
+        for other, slices in every.items():
+            region = slices.section(below).region
+            if other != name and (region ^ part).area() > 0.05 * area:
+                left = part - region
+                widest = max(left.decompose(), key=lambda p: p.area(), default=None) if left.area() > LEAST_AREA else None
+                return other, empty, spans.hold(widest, region) if widest is not None else None
+    return None, 0, None
+
+
+def ceilings(found: list[Hanging], process: Process) -> list[Finding]:
+    """Return bridges, ledges and islands among hanging regions."""
+    line = process.line_width
+    longest = 10.0 * (process.layer_height / max(process.sag.mean, 1e-6)) ** 0.25
+    result = []
+    for hang in found:
+        flaw = _ceiling(hang, longest, line, process)
+        if flaw is not None:
+            result.append(replace(flaw, body=hang.body, first_layer=hang.layer, last_layer=hang.layer, extent=hang.area,
+                                  place=(hang.x, hang.y, hang.z), box=tuple(hang.region.bounds())))
+    return result
+
+
+def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Finding | None:
+    """Return what one hanging region is: an island, a bridge, a ledge, or nothing worth a word."""
+    if hang.hold is None and hang.over:
+        air = f"{hang.empty} layers of air" if hang.empty != 1 else "one layer of air"
+        if hang.rests is not None and hang.rests.is_bridge:
+            return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
+                           f"from {hang.over} to {hang.over} and on nothing of its own: "
+                           + (f"it lies on them, {air} lower" if hang.empty else "it welds to what carries it"),
+                           least=False, stop=2.5 * longest)
+        if hang.empty == 0:
+            return None  # laid on the other body: a weld, which is judged as one
+        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", f"starts over {hang.over}, {air} between",
+                       least=False)
+    if hang.hold is None:
+        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", "starts with nothing below", least=False,
+                       stop=2 * LEAST_AREA)
+    if hang.hold.is_bridge:
+        drop = spans.droop(hang.hold.span, process.sag.mean)
+        how = f"sags about {drop:.2f}" if drop < 2 else "sags until it breaks"
+        return Finding(BRIDGE, "Bridge", hang.hold.span, longest, "mm",
+                       f"held at both ends, lines at {hang.hold.direction:.0f}°, {how}", least=False, stop=2.5 * longest)
+    if 2 * hang.area / max(way_round(hang.region), 1e-9) < line / 2:
+        return None
+    return Finding(LEDGE, "Ledge in the air", max(hang.hold.reach, line / 2), line / 2, "mm",
+                   f"sticks out with one side held; {100 * hang.hold.both:.0f} % of it could be bridged", least=False,
+                   stop=3 * line)
+
+
+def steep_faces(name: str, faces: Faces, slices: Slices, process: Process) -> list[Finding]:
+    """Return sloped undersides beyond the limit, one finding a connected face."""
+    angle = steepness(faces)
+    limit = math.radians(process.overhang_limit)
+    steep = np.flatnonzero((angle > limit + TOLERANCE) & (angle < FLAT) & off_bed(faces, process))
+    if not len(steep):
+        return []
+    # A whole line hangs where the step of a layer is a line wide.
+    stop = math.degrees(math.atan(process.line_width / process.layer_height))
+    result = []
+    for group in connected(faces.triangles[steep]):
+        own = steep[group]
+        tall = float(faces.highs[own].max() - faces.lows[own].min())
+        shadow = float((faces.areas[own] * np.sin(angle[own])).sum())
+        if shadow < 4 * LEAST_AREA or tall < process.layer_height / 2:
+            continue
+        worst = math.degrees(float(np.average(angle[own], weights=faces.areas[own])))
+        x, y, z = np.average(faces.corners[own].mean(axis=1), axis=0, weights=faces.areas[own])
+        layers = np.searchsorted(slices.middles, [faces.lows[own].min(), faces.highs[own].max()])
+        step = process.layer_height * math.tan(math.radians(worst))
+        result.append(Finding(
+            OVERHANG, "Steep underside", worst, process.overhang_limit, "°",
+            f"each layer steps out {step:.2f}, {100 * step / process.line_width:.0f} % of a line", least=False, stop=stop,
+            body=name, first_layer=int(layers[0]), last_layer=int(max(layers[0], layers[1] - 1)), extent=shadow,
+            place=(float(x), float(y), float(z))))
+    return result

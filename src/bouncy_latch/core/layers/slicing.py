@@ -1,0 +1,181 @@
+"""Layers as a slicing program makes them: cut at mid-height, heights snapped to whole layers, thin features lost.
+
+A run of layers between which nothing but upright walls stands has one section; it is cut once.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import itertools
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.layers.kept import BODIES
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import mesh
+
+Array = npt.NDArray[np.float64]
+
+UPRIGHT = 1e-9
+SIMPLIFY = 1e-4
+"""Points nearer than this to the line between their neighbours are dropped from a section, mm."""
+LEAST_AREA = 0.05
+"""Smaller lost features are not worth a word, mm²."""
+
+
+def layer_middles(top: float, process: Process) -> list[tuple[float, float]]:
+    """Return (middle, thickness) of every layer up to ``top`` mm; the last is kept when its middle is inside."""
+    first, h = process.first_layer_height, process.layer_height
+    found = [(first / 2, first)]
+    bottom = first
+    while bottom + h / 2 < top - 1e-9:
+        found.append((bottom + h / 2, h))
+        bottom += h
+    return found
+
+
+@dataclass(frozen=True)
+class Section:
+    """One drawn section: the region, and a key that is equal for equal regions."""
+
+    region: Any
+    key: bytes
+
+
+@dataclass(frozen=True)
+class Lost:
+    """A pad or a slot that no layer's middle meets: bottom and top (mm), area (mm²) and middle."""
+
+    solid: bool
+    bottom: float
+    top: float
+    area: float
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Faces:
+    """Triangles of a body as arrays: corners (n, 3, 3) in mm, unit normals (n, 3), areas (n,) in mm²."""
+
+    corners: Array
+    normals: Array
+    areas: Array
+    vertices: Array
+    triangles: npt.NDArray[np.int64]
+
+    @property
+    def lows(self) -> Array:
+        """Lowest z of every triangle."""
+        return np.asarray(self.corners[:, :, 2].min(axis=1))
+
+    @property
+    def highs(self) -> Array:
+        """Highest z of every triangle."""
+        return np.asarray(self.corners[:, :, 2].max(axis=1))
+
+
+def faces_of(body: Any) -> Faces:
+    """Return the triangles of a manifold; those without area are left out."""
+    vertices, triangles = mesh.arrays(body)
+    corners = vertices[triangles]
+    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.sqrt(np.einsum("ij,ij->i", cross, cross))
+    real = length > 1e-12
+    return Faces(corners[real], cross[real] / length[real, None], length[real] / 2, vertices, triangles[real])
+
+
+def connected(triangles: npt.NDArray[np.int64]) -> list[npt.NDArray[np.int64]]:
+    """Return groups of the indices of triangles (n, 3) that share corners."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    count = len(triangles)
+    corners, index = np.unique(triangles, return_inverse=True)
+    rows = np.repeat(np.arange(count), 3)
+    graph = coo_matrix((np.ones(3 * count), (rows, count + index.ravel())), shape=(count + len(corners),) * 2)
+    number, labels = connected_components(graph, directed=False)
+    own = labels[:count]
+    order = np.argsort(own, kind="stable")
+    bounds = np.searchsorted(own[order], np.arange(number + 1))
+    return [order[bounds[i]:bounds[i + 1]] for i in range(number) if bounds[i + 1] > bounds[i]]
+
+
+def _key(region: Any) -> bytes:
+    points = [np.asarray(p) for p in region.to_polygons()]
+    if not points:
+        return b""
+    # Adding zero turns -0.0 into 0.0, whose bytes differ.
+    whole = np.round(np.vstack(points), 5) + 0.0
+    whole = whole[np.lexsort(whole.T)]
+    return hashlib.blake2b(whole.tobytes() + len(points).to_bytes(4, "little"), digest_size=16).digest()
+
+
+class Slices:
+    """The drawn sections of one body at the middles of ``layers`` ((middle, thickness) pairs, mm)."""
+
+    @classmethod
+    def of(cls, body: Any, layers: list[tuple[float, float]]) -> Slices:
+        """Return the slices of a manifold, those from before when it is the very same one and the layers are too."""
+        # The slices hold on to the body, so its id is not given away while they are kept.
+        found: Slices = BODIES.get((id(body), tuple(layers)), lambda: cls(body, layers))
+        return found
+
+    def __init__(self, body: Any, layers: list[tuple[float, float]]) -> None:
+        self._body, self._layers = body, layers
+        self.faces = faces_of(body)
+        self.middles = np.array([middle for middle, _ in layers])
+        self.run = self._runs()
+        self._found: dict[int, Section] = {}
+
+    def _runs(self) -> list[int]:
+        """Return for every layer the first layer of its run of equal sections."""
+        sloped = np.abs(self.faces.normals[:, 2]) > UPRIGHT
+        lows, highs = np.sort(self.faces.lows[sloped]), np.sort(self.faces.highs[sloped])
+        # Sloped triangles between two middles: those that begin below the upper less those that end below the lower.
+        between = np.searchsorted(lows, self.middles[1:], "left") - np.searchsorted(highs, self.middles[:-1], "right")
+        run = [0] if self._layers else []
+        for i, count in enumerate(between):
+            run.append(i + 1 if count else run[-1])
+        return run
+
+    def section(self, index: int) -> Section:
+        """Return the drawn section of layer ``index``."""
+        start = self.run[index]
+        if start not in self._found:
+            self._found[start] = self._cut(float(self.middles[start]))
+        return self._found[start]
+
+    def _cut(self, height: float) -> Section:
+        region = self._body.slice(height).simplify(SIMPLIFY)
+        return Section(region, _key(region))
+
+    def lost(self) -> list[Lost]:
+        """Return level features that lie between two middles and so are not printed at all."""
+        normals = self.faces.normals[:, 2]
+        levels = np.unique(np.round(self.faces.lows[np.abs(normals) > 1 - 1e-9], 6))
+        found: list[Lost] = []
+        edges = np.concatenate([[-np.inf], self.middles, [np.inf]])
+        for i in range(len(edges) - 1):
+            inside = levels[(levels > edges[i]) & (levels < edges[i + 1])]
+            for bottom, top in itertools.pairwise(inside):
+                found += self._lost_between(i, float(bottom), float(top))
+        return found
+
+    def _lost_between(self, above: int, bottom: float, top: float) -> list[Lost]:
+        """Compare the section between two levels with those of the layers below and above it."""
+        here = self._body.slice((bottom + top) / 2)
+        empty = here - here
+        below = self.section(above - 1).region if above > 0 else empty
+        over = self.section(above).region if above < len(self._layers) else empty
+        pads, slots = here - (below + over), (below ^ over) - here
+        found = []
+        for solid, region in ((True, pads), (False, slots)):
+            for part in region.decompose():
+                if part.area() >= LEAST_AREA:
+                    x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
+                    found.append(Lost(solid, bottom, top, float(part.area()), float(x), float(y)))
+        return found

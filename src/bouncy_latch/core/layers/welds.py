@@ -1,0 +1,156 @@
+"""Where two bodies touch as printed, layer by layer, and the places a user meets those contacts as."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bouncy_latch.core.layers.kept import Kept
+from bouncy_latch.core.layers.laying import way_round
+from bouncy_latch.core.layers.slicing import Section
+
+SIDE, STACKED, SAG = "side", "stacked", "sag"
+SLIVER = 1e-3
+"""Overlaps smaller than this are rounding, mm²."""
+
+SPACING = 1.5
+"""A longer contact is told by several points this far apart, mm."""
+MOST_POINTS = 16
+FAT = 0.3
+"""Roundness (4π·area / outline²) from which a contact is a patch rather than a line."""
+
+Touch = tuple[float, float, float]
+"""A contact within one layer: its size (mm along a side contact, mm² otherwise), x and y of its middle."""
+
+
+@dataclass(frozen=True)
+class Weld:
+    """A place where two bodies touch as printed.
+
+    Attributes:
+        kind: ``side`` (within a layer), ``stacked`` (one laid on the other) or ``sag`` (hung down onto it).
+        layer: index of the (lower) layer.
+        area: welded area, mm² (side: contact length × layer thickness; otherwise the overlap).
+        x, y, z: its middle, mm.
+        pair: names of the two bodies; for stacked and sag welds the lower one first.
+        drop: what the upper body must sag to touch, mm; ``span`` what it hangs across, mm (infinite: held nowhere).
+    """
+
+    kind: str
+    layer: int
+    area: float
+    x: float
+    y: float
+    z: float
+    pair: tuple[str, str]
+    drop: float = 0.0
+    span: float = 0.0
+
+
+def touching(first: Section, second: Section, along: bool, kept: Kept) -> tuple[Touch, ...]:
+    """Return the contacts of two laid sections: lengths when ``along`` (same layer), areas otherwise."""
+    if not near(first.region, second.region):
+        return ()
+    touches: tuple[Touch, ...] = kept.get(("touch", first.key, second.key, along), lambda: _touching(first, second, along))
+    return touches
+
+
+def near(first: Any, second: Any) -> bool:
+    """Whether the boxes round two regions overlap."""
+    if first.is_empty() or second.is_empty():
+        return False
+    a, b = first.bounds(), second.bounds()
+    return bool(a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3])
+
+
+def _touching(first: Section, second: Section, along: bool) -> tuple[Touch, ...]:
+    shared = first.region ^ second.region
+    whole = shared.area()
+    if whole < SLIVER:
+        return ()
+    found = []
+    single = shared.num_contour() == 1
+    for part in [shared] if single else shared.decompose():
+        overlap = whole if single else part.area()
+        if overlap >= SLIVER:
+            found += _shared_out(part, way_round(part) / 2 if along else float(overlap))
+    return tuple(found)
+
+
+def _shared_out(part: Any, size: float) -> list[Touch]:
+    """Return the size of one contact shared out over points along it, so that a ring round an axis keeps its lever."""
+    ring = np.asarray(part.to_polygons()[0])
+    steps = np.diff(np.vstack([ring, ring[:1]]), axis=0)
+    length = np.concatenate([[0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))])
+    count = int(min(max(math.ceil(length[-1] / 2 / SPACING), 1), MOST_POINTS))
+    middle = ring.mean(axis=0)
+    if count == 1:
+        return [(size, float(middle[0]), float(middle[1]))]
+    at = (np.arange(2 * count) + 0.5) / (2 * count) * length[-1]
+    closed = np.vstack([ring, ring[:1]])
+    points = np.c_[np.interp(at, length, closed[:, 0]), np.interp(at, length, closed[:, 1])]
+    if 4 * math.pi * part.area() > FAT * way_round(part) ** 2:
+        # In a full disc the middle of the area lies two thirds of the way out.
+        points = middle + (points - middle) * 2 / 3
+    return [(size / len(points), float(x), float(y)) for x, y in points]
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Neighbouring welds a user meets as one place: middle and radius (mm), layers, area by kind (mm²)."""
+
+    x: float
+    y: float
+    z: float
+    radius: float
+    first_layer: int
+    last_layer: int
+    stacked: float
+    side: float
+    pair: tuple[str, str]
+    sag: float = 0.0
+
+    @property
+    def area(self) -> float:
+        """Total welded area, mm²."""
+        return self.stacked + self.side + self.sag
+
+    @property
+    def kind(self) -> str:
+        """The kind with the largest area."""
+        return max((STACKED, self.stacked), (SIDE, self.side), (SAG, self.sag), key=lambda kind: kind[1])[0]
+
+
+def spots(welds: Sequence[Weld], near_by: float = 2.0) -> list[Spot]:
+    """Group welds of the same bodies whose middles lie within ``near_by`` mm of each other, largest first."""
+    from scipy.spatial import cKDTree
+
+    found = []
+    pairs = {frozenset(w.pair) for w in welds}
+    for pair in pairs:
+        own = [w for w in welds if frozenset(w.pair) == pair]
+        points = np.array([[w.x, w.y, w.z] for w in own])
+        found += [_spot([own[i] for i in group], points[group]) for group in _groups(cKDTree(points), len(own), near_by)]
+    return sorted(found, key=lambda s: (-s.area, s.x, s.y, s.z))
+
+
+def _groups(points: Any, count: int, distance: float) -> list[list[int]]:
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    near_pairs = points.query_pairs(distance, output_type="ndarray")
+    graph = coo_matrix((np.ones(len(near_pairs)), (near_pairs[:, 0], near_pairs[:, 1])), shape=(count, count))
+    number, labels = connected_components(graph, directed=False)
+    return [np.flatnonzero(labels == label).tolist() for label in range(number)]
+
+
+def _spot(members: list[Weld], points: Any) -> Spot:
+    middle = points.mean(axis=0)
+    radius = float(np.linalg.norm(points - middle, axis=1).max()) + 1.0
+    area = {kind: math.fsum(w.area for w in members if w.kind == kind) for kind in (STACKED, SIDE, SAG)}
+    return Spot(float(middle[0]), float(middle[1]), float(middle[2]), radius, min(w.layer for w in members),
+                max(w.layer for w in members), area[STACKED], area[SIDE], members[0].pair, area[SAG])
