@@ -40,8 +40,8 @@ def body_colours() -> tuple[str, str]:
     return THEME.tokens.body_a, THEME.tokens.body_b
 
 
-def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_screen: object) -> None:
-    """Fill polygons (holes by winding) with a colour and a darker edge."""
+def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_screen: object, edge: bool = True) -> None:
+    """Fill polygons (holes by winding) with a colour and, unless told otherwise, a darker edge."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.OddEvenFill)
     for polygon in polygons:
@@ -50,7 +50,7 @@ def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_scr
         for point in points[1:]:
             path.lineTo(QPointF(*point))
         path.closeSubpath()
-    painter.setPen(QPen(colour.darker(140), 0.8))
+    painter.setPen(QPen(colour.darker(140), 0.8) if edge else QPen(Qt.PenStyle.NoPen))
     painter.setBrush(colour)
     painter.drawPath(path)
 

@@ -9,12 +9,14 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.advise.verdicts import LAYERS_ID, SWEEP_ID
+from bouncy_latch.core.advise.printing import LAYERS_ID, PLAIN_ID
+from bouncy_latch.core.advise.verdicts import SWEEP_ID
 from bouncy_latch.core.checks import OK, worst
+from bouncy_latch.core.layers.findings import Finding
 
 STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
 _FIT = {"comes-free", "printed-clearance", "fold-gap"}
-_PRINT = {LAYERS_ID, "pivot-overhang", "web-overhang", "chamfer-layers", "thinnest-wall"}
+_PRINT = {LAYERS_ID, PLAIN_ID, "pivot-overhang", "web-overhang", "chamfer-layers", "thinnest-wall"}
 
 
 def standing(session: Session) -> list[tuple[str, str]]:
@@ -28,7 +30,9 @@ def standing(session: Session) -> list[tuple[str, str]]:
     here = [p for p in prints if p.params == mechanism.params]
 
     def judged(ids: set[str] | None, fine: str) -> tuple[str, str]:
-        chosen = [c for c in checks if (c.id in ids if ids is not None else c.id not in _FIT | _PRINT)]
+        printed = {c.id for c in checks if isinstance(c, Finding)} | _PRINT
+        wanted = printed if ids is _PRINT else ids
+        chosen = [c for c in checks if (c.id in wanted if wanted is not None else c.id not in _FIT | printed)]
         bad = sum(c.verdict != OK for c in chosen)
         words = fine if not bad else "one thing to look at" if bad == 1 else f"{bad} things to look at"
         return worst(chosen), words

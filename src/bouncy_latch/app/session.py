@@ -18,6 +18,7 @@ from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, 
 from bouncy_latch.core.advise.zones import Zones, ruler_zones
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
+from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.process.profile import Policy, Process
@@ -114,7 +115,10 @@ class Session(QObject):
         """All verdicts known so far, worst first."""
         if self.solution is None:
             return []
-        return ordered([*self.solution.checks, *(self.proof.checks if self.proof else ())])
+        turned = self.request is not None and self.request.setup.turn is not None
+        # A kind's checks of its own print pose say nothing about another one; the layers do.
+        quick = [check for check in self.solution.checks if not (turned and check.posed)]
+        return ordered([*quick, *(self.proof.checks if self.proof else ())])
 
     def remedies(self, check_id: str) -> list[Any]:
         """Return the solved remedies of a check, empty until they are worked out."""
@@ -125,7 +129,7 @@ class Session(QObject):
         """Return the shelf mark of a mechanism from its quick checks (with the proof for the selected one)."""
         if mechanism.id == self.project.selected and self.solution is not None:
             return worst(self.checks)
-        key = (mechanism.model_dump_json(include={"kind", "params"}),
+        key = (mechanism.model_dump_json(include={"kind", "params", "setup"}),
                self.project.process.model_dump_json() + self.project.policy)
         if key not in self._marks:
             try:
@@ -135,7 +139,8 @@ class Session(QObject):
         return self._marks[key]
 
     def _request_of(self, mechanism: Mechanism) -> Request:
-        return Request(registry.kind(mechanism.kind), mechanism.parsed(), self.project.process, self.project.policy)
+        return Request(registry.kind(mechanism.kind), mechanism.parsed(), self.project.process, self.project.policy,
+                       mechanism.setup)
 
     # -- edits -------------------------------------------------------------------------------------------------------
 
@@ -147,15 +152,24 @@ class Session(QObject):
         field = next(iter(values))
         try:
             params = mechanism.parsed().changed(**values)
-            changed = mechanism.model_copy(update={"params": params.model_dump()})
+            # A shelf fits the shape it was put under and no other.
+            setup = mechanism.setup.model_copy(update={"shelves": ()})
+            changed = mechanism.model_copy(update={"params": params.model_dump(), "setup": setup})
             # Solving first means that an impossible design never enters the document.
             self._request_of(changed).solve()
         except UserError as error:
             self.refused.emit(error.field if error.field in values else field, error.sentence)
             return False
         self.refused.emit(field, "")
+        if mechanism.setup.shelves:
+            self.said.emit("The sacrificial shelves were taken away: the shape has changed.")
         self._edit(self.project.with_mechanism(changed), label, merge_key)
         return True
+
+    def set_setup(self, label: str, setup: PrintSetup) -> None:
+        """Change how the selected mechanism is set up to print."""
+        if self.mechanism:
+            self._edit(self.project.with_mechanism(self.mechanism.model_copy(update={"setup": setup})), label)
 
     @property
     def dragging(self) -> bool:

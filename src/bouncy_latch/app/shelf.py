@@ -6,10 +6,12 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
+from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.parts import button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.checks import worst
 from bouncy_latch.core.mechanisms import registry
 
 
@@ -68,10 +70,10 @@ class Card(QWidget):
 class Shelf(QWidget):
     """The column of cards, and the way to add one."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__(objectName="rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._session = session
+        self._session, self._bed = session, bed
         self._cards = QVBoxLayout()
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
@@ -82,8 +84,7 @@ class Shelf(QWidget):
         layout.addWidget(label("Shelf", "head"))
         layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
         layout.addWidget(self.add_button)
-        for signal in (session.changed, session.proved):
-            signal.connect(self._on_changed)
+        bed.changed.connect(self._on_changed)
         self._on_changed()
 
     def cards(self) -> list[Card]:
@@ -92,16 +93,22 @@ class Shelf(QWidget):
 
     def _on_changed(self) -> None:
         project = self._session.project
-        shown = [(m.name, self._about(m.kind, m.params), self._session.verdict_of(m), m.id == project.selected)
+        turned = self._bed.shows_loose
+        shown = [(m.name, self._about(m.kind, m.params), self._session.verdict_of(m), m.id == project.selected and not turned)
                  for m in project.mechanisms]
+        loose = self._bed.loose
+        if loose is not None:
+            verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
+            shown.append((loose.name, f"{len(loose.bodies)} loose parts", verdict, turned))
         if shown == self._shown and self._cards.count() == len(shown):
             return
         self._shown = shown
         focused = next((i for i, card in enumerate(self.cards()) if card.hasFocus()), None)
         clear(self._cards)
-        for facts, mechanism in zip(shown, project.mechanisms, strict=True):
+        ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
+        for facts, mechanism_id in zip(shown, ids, strict=True):
             card = Card(*facts)
-            card.picked.connect(lambda m=mechanism.id: self._session.select(m), Qt.ConnectionType.QueuedConnection)
+            card.picked.connect(lambda m=mechanism_id: self._pick(m), Qt.ConnectionType.QueuedConnection)
             self._cards.addWidget(card)
         if focused is not None and focused < self._cards.count():
             self.cards()[focused].setFocus()
@@ -109,6 +116,11 @@ class Shelf(QWidget):
             empty = label("Nothing here yet. Add the first mechanism of this project.", "quiet")
             empty.setWordWrap(True)
             self._cards.addWidget(empty)
+
+    def _pick(self, mechanism_id: str | None) -> None:
+        self._bed.show_loose(mechanism_id is None)
+        if mechanism_id is not None:
+            self._session.select(mechanism_id)
 
     @staticmethod
     def _about(kind_id: str, params: dict[str, object]) -> str:

@@ -5,6 +5,8 @@ Imported after the first paint, because its libraries take seconds to load.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -20,8 +22,21 @@ from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 FEATURE_ANGLE = 28.0
 
 
+@dataclass(frozen=True)
+class Scene:
+    """What is shown: names of the bodies, how they are posed at a value, call-outs, the mechanism's own region (mm).
+
+    The view is framed anew when ``key`` changes.
+    """
+
+    key: tuple[object, ...]
+    pose: Callable[[float], dict[str, tree.Matrix]]
+    callouts: tuple[Callout, ...] = ()
+    region: tuple[float, float, float, float, float, float] | None = None
+
+
 class Stage3D(QtInteractor):
-    """Shows a solution's bodies."""
+    """Shows bodies."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, auto_update=False, multi_samples=1, line_smoothing=False)
@@ -30,7 +45,7 @@ class Stage3D(QtInteractor):
         self._actors: dict[str, Any] = {}
         self._caps: dict[str, Any] = {}
         self._manifolds: dict[str, Any] = {}
-        self._solution: Solution | None = None
+        self._scene: Scene | None = None
         self._value = 0.0
         self._section: float | None = None
         self._apart = False
@@ -38,7 +53,7 @@ class Stage3D(QtInteractor):
         self._drawn = False
         self._sketching = False
         self._texts: list[Any] = []
-        self._framed_for: tuple[object, ...] = ()
+        self._mark: tuple[float, float, float] | None = None
         self.enable_trackball_style()
         self.apply_theme()
 
@@ -49,28 +64,35 @@ class Stage3D(QtInteractor):
 
         ``sketch`` uses coarser arcs, for every frame of a drag.
         """
-        self._solution, self._value = solution, value
-        names = list(solution.bodies)
-        if names != list(self._actors):
-            self._rebuild(names)
         tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
-        for name, solid in solution.bodies.items():
-            manifold = mesh.evaluate(solid, tolerance)
+        scene = Scene((solution.kind, getattr(solution.params, "host", ""), *solution.bodies), solution.motion.pose,
+                      solution.callouts, solution.region)
+        self._sketching = sketch
+        self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.bodies.items()}, value)
+
+    def show_bodies(self, key: tuple[object, ...], bodies: Mapping[str, Any]) -> None:
+        """Show manifolds as they stand; ``key`` tells one set of them from another."""
+        self._sketching = False
+        self._show(Scene((*key, *bodies), lambda _: {}), dict(bodies), 0.0)
+
+    def _show(self, scene: Scene, bodies: dict[str, Any], value: float) -> None:
+        framed = self._scene.key if self._scene else None
+        self._scene, self._value = scene, value
+        if list(bodies) != list(self._actors):
+            self._rebuild(list(bodies))
+        for name, manifold in bodies.items():
             if self._manifolds.get(name) is not manifold:
                 self._manifolds[name] = manifold
                 self._meshes[name].copy_from(_shaded(manifold))
-        self._sketching = sketch
         self._pose()
-        frame = (solution.kind, getattr(solution.params, "host", ""), tuple(names))
-        if frame != self._framed_for:
-            self._framed_for = frame
+        if framed != scene.key:
             self.frame()
         self.draw()
 
     def show_value(self, value: float) -> None:
         """Move the mechanism."""
         self._value = value
-        if self._solution:
+        if self._scene:
             self._pose()
             self.draw()
 
@@ -96,10 +118,17 @@ class Stage3D(QtInteractor):
         self.draw()
 
     def look_at_place(self, point: tuple[float, float, float]) -> None:
-        """Bring a place to the middle, nearer."""
+        """Bring a place to the middle, nearer, with a ring of dots round it."""
+        self._mark = point
+        self._pose()
         self.camera.focal_point = point
         self.camera.zoom(1.8)
         self.draw()
+
+    def forget_place(self) -> None:
+        """Take the mark of a place away."""
+        self._mark = None
+        self.remove_actor("mark", render=False)
 
     def frame(self) -> None:
         """Look at everything from the front right, a little above."""
@@ -109,7 +138,7 @@ class Stage3D(QtInteractor):
 
     def _face_the_cut(self) -> None:
         """Look at the mechanism in the cut, from the side that was taken away."""
-        region = self._solution.region if self._solution else None
+        region = self._scene.region if self._scene else None
         if region is None:
             return
         height, size = (region[2] + region[5]) / 2, region[5] - region[2]
@@ -118,7 +147,7 @@ class Stage3D(QtInteractor):
 
     def _travel_bounds(self) -> tuple[float, ...] | None:
         """The room the bodies take in the present pose, without call-outs."""
-        if self._solution is None:
+        if self._scene is None:
             return None
         boxes = []
         for index, (name, manifold) in enumerate(self._manifolds.items()):
@@ -164,16 +193,16 @@ class Stage3D(QtInteractor):
             self._actors[name].mapper.SetInterpolateScalarsBeforeMapping(False)
 
     def _matrix(self, index: int, name: str) -> tree.Matrix:
-        solution = self._solution
-        assert solution is not None
-        pose = solution.motion.pose(self._value).get(name, tree.IDENTITY)
+        scene = self._scene
+        assert scene is not None
+        pose = scene.pose(self._value).get(name, tree.IDENTITY)
         if self._apart and index:
-            lift = 0.35 * (solution.region[3] - solution.region[0]) if solution.region else 20.0
+            lift = 0.35 * (scene.region[3] - scene.region[0]) if scene.region else 20.0
             pose = tree.compose((1, 0, 0, 0, 0, 1, 0, index * lift * 0.35, 0, 0, 1, index * lift), pose)
         return pose
 
     def _pose(self) -> None:
-        if self._solution is None:
+        if self._scene is None:
             return
         for actor in self._caps.values():
             self.remove_actor(actor, render=False)
@@ -198,6 +227,13 @@ class Stage3D(QtInteractor):
                 mapper.AddClippingPlane(clip)
                 self._cap(index, name, plane, matrix)
         self._callouts()
+        if self._mark is not None:
+            dots = pv.PolyData(np.array([self._mark]))
+            actor = self.add_mesh(dots, color=THEME.tokens.stop, point_size=16, render_points_as_spheres=True, lighting=False,
+                                  name="mark", reset_camera=False, render=False)
+            # Drawn over the parts, or a weld inside them would not be seen.
+            actor.mapper.SetResolveCoincidentTopologyToPolygonOffset()
+            actor.mapper.SetRelativeCoincidentTopologyPointOffsetParameter(-60000)
 
     def _cap(self, index: int, name: str, plane: float, matrix: tree.Matrix) -> None:
         """Fill the cut of one body."""
@@ -223,11 +259,11 @@ class Stage3D(QtInteractor):
         for text in self._texts:
             self.renderer.RemoveViewProp(text)
         self._texts = []
-        solution = self._solution
-        if not self._sizes or solution is None or not solution.callouts or self._apart or self._section is not None:
+        scene = self._scene
+        if not self._sizes or scene is None or not scene.callouts or self._apart or self._section is not None:
             return
         lines: list[tuple[float, float, float]] = []
-        for callout in solution.callouts:
+        for callout in scene.callouts:
             lines += [callout.start, callout.end]
             lines += [callout.end, _label_place(callout)]
             self._texts.append(_text(callout.label, _label_place(callout)))

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import Elided, button, label, scrolled
+from bouncy_latch.app.parts import Elided, button, label, scrolled, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.advise.remedies import Remedy
@@ -41,9 +42,9 @@ class Row(QWidget):
         self.remedy = QPushButton()
         self.remedy.setProperty("tone", "mend")
         self.remedy.clicked.connect(lambda: self.mended.emit(self._remedy))
-        self._remedy: Remedy | None = None
+        self._remedy: Remedy | ShelfOffer | None = None
         self._check: Check | None = None
-        self._shown: tuple[Check, list[Remedy]] | None = None
+        self._shown: tuple[Check, list[Remedy | ShelfOffer]] | None = None
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(9)
@@ -53,7 +54,7 @@ class Row(QWidget):
             grid.setColumnStretch(column, stretch)
             grid.setColumnMinimumWidth(column, least)
 
-    def show_check(self, check: Check, remedies: list[Remedy]) -> None:
+    def show_check(self, check: Check, remedies: list[Remedy | ShelfOffer]) -> None:
         if (check, remedies) == self._shown:
             return  # most verdicts stay the same from step to step of a drag
         self._shown = (check, remedies)
@@ -72,6 +73,15 @@ class Row(QWidget):
             self.remedy.setAccessibleName(f"apply {text}")
         self.setAccessibleName(f"{check.verdict}: {check.label}, {figure(check)}, {check.why}")
 
+    @property
+    def check_id(self) -> str:
+        """Id of the check shown."""
+        return self._check.id if self._check else ""
+
+    def show_chosen(self, chosen: bool) -> None:
+        """Mark the row whose place was asked about."""
+        set_tone(self.title, "head" if chosen else "title")
+
     def mouseDoubleClickEvent(self, _event: object) -> None:
         if self._check and self._check.place:
             self.place_wanted.emit(self._check)
@@ -86,16 +96,17 @@ class Verdicts(QFrame):
 
     place_wanted = Signal(object)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__(objectName="panel")
-        self._session = session
+        self._session, self._bed = session, bed
+        self._explaining = ""
         self.rows: list[Row] = []
         self._count = label("", "quiet")
         self._progress = QProgressBar(textVisible=False, maximum=100)
         self._progress.setFixedSize(110, 8)
         self._progress.setAccessibleName("swing and layers, progress")
         self._working = label("swinging and slicing", "quiet", 8.5)
-        self._cancel = button("stop", session.proof_lane.cancel, "plain")
+        self._cancel = button("stop", lambda: bed.lane.cancel(), "plain")
         head = QHBoxLayout()
         head.setSpacing(10)
         head.addWidget(label("Verdicts", "head"))
@@ -113,26 +124,30 @@ class Verdicts(QFrame):
         layout.setContentsMargins(14, 5, 8, 6)
         layout.setSpacing(3)
         layout.addLayout(head)
-        layout.addWidget(scrolled(self._list))
+        self._area = scrolled(self._list)
+        layout.addWidget(self._area)
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._list.addWidget(self._trouble)
-        for signal in (session.changed, session.viewed, session.proved):
+        for signal in (session.viewed, bed.changed):
             signal.connect(self._on_changed)
-        session.proof_lane.busy_changed.connect(self._on_busy)
-        session.proof_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
+        for lane in (session.proof_lane, bed.loose_lane):
+            lane.busy_changed.connect(self._on_busy)
+            lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
         self._on_changed()
 
-    def _on_busy(self, busy: bool) -> None:
+    def _on_busy(self, _busy: bool) -> None:
+        busy = self._bed.lane.busy
+        self._working.setText("slicing" if self._bed.shows_loose else "swinging and slicing")
         for widget in (self._working, self._progress, self._cancel):
             widget.setVisible(busy)
-        self._again.setVisible(not busy and self._session.solution is not None and self._session.proof is None)
+        self._again.setVisible(not busy and not self._bed.shows_loose and self._session.solution is not None
+                               and self._session.proof is None)
 
     def _on_changed(self) -> None:
-        session = self._session
-        checks = session.checks
-        self._trouble.setText(session.trouble)
-        self._trouble.setVisible(bool(session.trouble))
+        checks = self._bed.checks
+        self._trouble.setText(self._bed.trouble)
+        self._trouble.setVisible(bool(self._bed.trouble))
         while len(self.rows) < len(checks):
             row = Row()
             row.mended.connect(self._apply)
@@ -142,13 +157,26 @@ class Verdicts(QFrame):
         for i, row in enumerate(self.rows):
             row.setVisible(i < len(checks))
             if i < len(checks):
-                row.show_check(checks[i], session.remedies(checks[i].id))
+                row.show_check(checks[i], self._bed.remedies(checks[i]))
+                row.show_chosen(checks[i].id == self._explaining)
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",
                  f"{by[OK]} fine"]
         judged = f"{len(checks)} checks: {', '.join(w for w in words if w)}"
-        self._count.setText(judged if checks else "" if session.trouble else "nothing to judge yet")
+        self._count.setText(judged if checks else "" if self._bed.trouble else "nothing to judge yet")
 
-    def _apply(self, remedy: Remedy) -> None:
+    def explain(self, check_id: str) -> None:
+        """Bring the verdict with an id into view and mark it."""
+        self._explaining = check_id
+        for row in self.rows:
+            chosen = row.check_id == check_id and row.isVisibleTo(self)
+            row.show_chosen(chosen)
+            if chosen:
+                self._area.ensureWidgetVisible(row)
+
+    def _apply(self, remedy: Remedy | ShelfOffer) -> None:
+        if isinstance(remedy, ShelfOffer):
+            self._bed.put_shelf(remedy.finding)
+            return
         value: float | int = round(remedy.value) if float(remedy.value).is_integer() else remedy.value
         self._session.set_params(f"mend: {remedy.label}", **{remedy.param: value})

@@ -20,8 +20,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.commands import Command
 from bouncy_latch.app.jobline import STOPS, JobLine
+from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.rulerpanel import RulerPanel
@@ -36,9 +38,11 @@ from bouncy_latch.app.stops.shape import ShapeStop
 from bouncy_latch.app.theme import THEME, style_sheet
 from bouncy_latch.app.topbar import TopBar
 from bouncy_latch.app.verdicts import Verdicts
+from bouncy_latch.core.advise.printing import LAYERS_ID
 from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.project import document
@@ -46,7 +50,8 @@ from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 
 NOTICE_MS = 8000
-SHAPE = STOPS.index("Shape")
+SHAPE, PRINT = STOPS.index("Shape"), STOPS.index("Print")
+_MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
 _DATA = "Bouncy Latch projects (*.latch)"
 
 
@@ -59,13 +64,19 @@ class BenchWindow(QMainWindow):
         self.setWindowTitle("Bouncy Latch")
         self.resize(1280, 800)
         self.setMinimumSize(1024, 680)
-        self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session), Sheet(session)
-        self.jobline, self.ruler, self.verdicts = JobLine(session), RulerPanel(session), Verdicts(session)
-        self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session)
-        self.print_stop, self.prove = PrintStop(session), ProveStop(session)
+        self.bed = Bed(session)
+        self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session, self.bed), Sheet(session)
+        self.jobline, self.ruler, self.verdicts = JobLine(session), RulerPanel(session), Verdicts(session, self.bed)
+        self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session, self.bed)
+        self.print_stop, self.prove = PrintStop(session, self.bed), ProveStop(session)
+        self.loose_sheet = LooseSheet(self.bed)
+        self._elsewhere = label("Loose parts come from files: Shape and Print tell about them.\n"
+                                "Pick a mechanism on the shelf to go on designing.", "quiet", 10.5)
+        self._elsewhere.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._stack = QStackedLayout()
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
+        self._stack.addWidget(self._elsewhere)
         self._notice = self._notice_line()
         self._lay_out()
         self.commands = self._commands()
@@ -81,11 +92,15 @@ class BenchWindow(QMainWindow):
         middle.setSpacing(6)
         middle.addWidget(self.jobline)
         middle.addWidget(stage, 1)
-        self.sheet.setFixedWidth(300)
+        sheets = QWidget()
+        sheets.setFixedWidth(300)
+        self._sheets = QStackedLayout(sheets)
+        self._sheets.addWidget(self.sheet)
+        self._sheets.addWidget(self.loose_sheet)
         upper = QHBoxLayout()
         upper.setSpacing(8)
         upper.addLayout(middle, 1)
-        upper.addWidget(self.sheet)
+        upper.addWidget(sheets)
         self.ruler.setFixedHeight(112)
         self.verdicts.setFixedHeight(134)
         work = QVBoxLayout()
@@ -128,13 +143,32 @@ class BenchWindow(QMainWindow):
         self.session.said.connect(self.say)
         self.topbar.project_menu.connect(self._open_project_menu)
         self.topbar.palette_wanted.connect(self.palette_panel.open)
-        self.jobline.went.connect(self._stack.setCurrentIndex)
+        self.jobline.went.connect(self._on_went)
         self.verdicts.place_wanted.connect(self._show_place)
+        self.bed.said.connect(self.say)
+        self.bed.changed.connect(self._on_bed)
+        self.print_stop.place_wanted.connect(self._show_bed_place)
+        self.print_stop.explained.connect(self.verdicts.explain)
+        self.shape.back_wanted.connect(lambda: self.jobline.go(PRINT))
         for command in self.commands:
             if command.shortcut:
                 plain = len(command.shortcut) == 1
                 shortcut = QShortcut(QKeySequence(command.shortcut), self)
                 shortcut.activated.connect(lambda c=command, p=plain: self._on_shortcut(c, p))
+
+    def _on_went(self, stop: int) -> None:
+        designed_only = self.bed.shows_loose and stop not in (SHAPE, PRINT)
+        self._stack.setCurrentIndex(len(STOPS) if designed_only else stop)
+
+    def _on_bed(self) -> None:
+        """Loose parts bring their own sheet and have no ruler."""
+        loose = self.bed.shows_loose
+        if loose != (self._sheets.currentIndex() == 1):
+            self._sheets.setCurrentIndex(int(loose))
+            if loose and self.jobline.current not in (SHAPE, PRINT):
+                self.jobline.go(PRINT)
+            self._on_went(self.jobline.current)
+        self.ruler.setVisible(not loose and self.session.solution is not None)
 
     def _on_shortcut(self, command: Command, plain: bool) -> None:
         """A bare letter must not fire while the user types."""
@@ -155,6 +189,9 @@ class BenchWindow(QMainWindow):
             Command("Open the demo project", "", self.open_demo),
             Command("Export parts…", "Ctrl+E", self.export),
             Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.export(test_piece=True)),
+            Command("Predict loose parts…", "Ctrl+P", self.predict_loose),
+            Command("Put the loose parts away", "", self.bed.close_loose),
+            Command("Compare ways up", "Ctrl+U", self.compare_poses),
             Command("Undo", "Ctrl+Z", session.undo),
             Command("Redo", "Ctrl+Shift+Z", session.redo),
             Command("Judge by my printer", "", lambda: session.set_policy(Policy.MINE)),
@@ -199,7 +236,7 @@ class BenchWindow(QMainWindow):
     def _open_project_menu(self) -> None:
         menu = QMenu(self)
         wanted = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
-                  "Export the test piece…")
+                  "Export the test piece…", "Predict loose parts…")
         for command in self.commands:
             if command.title in wanted:
                 menu.addAction(f"{command.title}\t{command.shortcut}", command.run)
@@ -269,6 +306,21 @@ class BenchWindow(QMainWindow):
             return
         self.say(f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}")
 
+    def predict_loose(self, paths: list[Path] | None = None) -> None:
+        """Predict the print of parts from mesh files the user picks."""
+        if paths is None:
+            names, _ = QFileDialog.getOpenFileNames(self, "Parts as they stand on the bed", str(Path.home()), _MESHES)
+            paths = [Path(name) for name in names]
+        if paths:
+            self.bed.open(paths)
+            self.bed.show_loose(True)
+
+    def compare_poses(self) -> None:
+        """Show the ways up, compared."""
+        self.jobline.go(PRINT)
+        self.print_stop.poses_button.setChecked(True)
+        self.print_stop.show_poses()
+
     def set_recommended(self) -> None:
         """Set the ruler's value to the recommended one."""
         view, request = self.session.view, self.session.request
@@ -299,12 +351,26 @@ class BenchWindow(QMainWindow):
             widget.update()
 
     def _show_place(self, check: Check) -> None:
-        """Show where a verdict comes from, in the solid."""
-        self.jobline.go(SHAPE)
-        proof = self.session.proof
-        value = proof.sweep.worst_value if proof and check.id == SWEEP_ID else None
-        if check.place:
+        """Show where a verdict comes from: flaws of the print in their layer, everything else in the solid."""
+        if isinstance(check, Finding):
+            self.jobline.go(PRINT)
+            self.print_stop.choose(check)
+        elif check.id == LAYERS_ID and check.place:
+            self._show_bed_place(check.place)
+        elif check.place:
+            self.jobline.go(SHAPE)
+            proof = self.session.proof
+            value = proof.sweep.worst_value if proof and check.id == SWEEP_ID else None
             self.shape.show_place(check.place, value)
+
+    def _show_bed_place(self, place: tuple[float, float, float]) -> None:
+        """Show a point of the bed in the solid, the mechanism as it is printed."""
+        printed, solution = self.bed.printed, self.session.solution
+        self.jobline.go(SHAPE)
+        if self.bed.shows_loose:
+            self.shape.show_place(place, None, from_layer=True)
+        elif printed is not None and solution is not None:
+            self.shape.show_place(printed.drawn(place), solution.motion.rest, from_layer=True)
 
     # -- life --------------------------------------------------------------------------------------------------------
 
@@ -318,6 +384,7 @@ class BenchWindow(QMainWindow):
         self.session.release()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        self.bed.close()
         self.session.close(keep=True)
         self.shape.close_stage()
         super().closeEvent(event)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.trace import Trace
@@ -23,11 +24,17 @@ OPENING_VIEW = 0.72
 
 
 class ShapeStop(QWidget):
-    """The solid view and its controls."""
+    """The solid view and its controls.
 
-    def __init__(self, session: Session) -> None:
+    Signals:
+        back_wanted: back to the layer the shown place is in.
+    """
+
+    back_wanted = Signal()
+
+    def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._bed = session, bed
         self.stage: Stage3D | None = None
         self._shown_mechanism: str | None = None
         self._headline, self._about = label("", "title", 10.5), label("", "quiet")
@@ -35,6 +42,8 @@ class ShapeStop(QWidget):
         self.apart_button = self._toggle("apart", "A", self._on_apart)
         self.sizes_button = self._toggle("sizes", "D", self._on_sizes)
         self.sizes_button.setChecked(True)
+        self.back_button = button("back to the layer", self._on_back, "mend")
+        self.back_button.hide()
         self.play_button = button("swing", self._on_play, "plain", "Play the motion (space)")
         self.section_slider = QSlider(Qt.Orientation.Horizontal, minimum=0, maximum=1000, value=500)
         self.section_slider.setFixedWidth(150)
@@ -48,7 +57,7 @@ class ShapeStop(QWidget):
         head.addWidget(self._headline)
         head.addSpacing(10)
         head.addWidget(self._about, 1)
-        for widget in (self.section_slider, self.play_button, self.section_button, self.apart_button,
+        for widget in (self.back_button, self.section_slider, self.play_button, self.section_button, self.apart_button,
                        self.sizes_button, frame):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
@@ -73,8 +82,7 @@ class ShapeStop(QWidget):
         self._layout.addWidget(self.trace)
         self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
         self._next_frame.timeout.connect(self._sketch)
-        session.changed.connect(self._on_changed)
-        session.proved.connect(self._on_proved)
+        bed.changed.connect(self._on_changed)
         session.settled.connect(self._on_settled)
         self._on_changed()
 
@@ -96,12 +104,29 @@ class ShapeStop(QWidget):
         # The first frame of a GL widget needs its final size.
         QTimer.singleShot(0, lambda: self.stage and (self.stage.frame(), self.stage.draw()))
 
+    def _show_loose(self) -> None:
+        """Show loose parts as they stand on the bed; they have no motion to play."""
+        loose, printed = self._bed.loose, self._bed.printed
+        self._empty.hide()
+        (self.stage or self._waiting).show()
+        self.trace.hide()
+        self.play_button.hide()
+        self._headline.setText("Loose parts")
+        bodies = printed.laid if printed else loose.bodies if loose else {}
+        self._about.setText(", ".join(bodies))
+        if self.stage is not None and self.isVisible() and loose:
+            self.stage.show_bodies(("loose", loose.paths, loose.setup.turn), bodies)
+
     def _on_changed(self) -> None:
+        if self._bed.shows_loose:
+            self._show_loose()
+            return
         solution, mechanism = self._session.solution, self._session.mechanism
         present = solution is not None
         self._empty.setVisible(mechanism is None)
         (self.stage or self._waiting).setVisible(mechanism is not None)
         self.trace.setVisible(present)
+        self.play_button.setVisible(present)
         if solution is None:
             self._headline.setText(mechanism.name if mechanism else "")
             self._about.setText(self._session.trouble)
@@ -130,7 +155,7 @@ class ShapeStop(QWidget):
 
     def _on_settled(self) -> None:
         self._next_frame.stop()
-        if self.stage is not None and self._session.solution is not None:
+        if not self._bed.shows_loose and self.stage is not None and self._session.solution is not None:
             self.stage.show_solution(self._session.solution, self.trace.value)
 
     def _on_proved(self) -> None:
@@ -175,15 +200,27 @@ class ShapeStop(QWidget):
 
     def _on_frame(self) -> None:
         if self.stage is not None:
+            self.forget_place()
             self.stage.frame()
             self.stage.draw()
 
-    def show_place(self, point: tuple[float, float, float], value: float | None) -> None:
-        """Bring a place of the mechanism into view, with the motion at ``value``."""
+    def show_place(self, point: tuple[float, float, float], value: float | None, from_layer: bool = False) -> None:
+        """Bring a place into view, with the motion at ``value``; with ``from_layer`` there is a way back."""
+        self.back_button.setVisible(from_layer)
         if value is not None:
             self.trace.set_value(value)
         if self.stage is not None:
             self.stage.look_at_place(point)
+
+    def _on_back(self) -> None:
+        self.forget_place()
+        self.back_wanted.emit()
+
+    def forget_place(self) -> None:
+        """Take the mark of a place away."""
+        self.back_button.hide()
+        if self.stage is not None:
+            self.stage.forget_place()
 
     def apply_theme(self) -> None:
         if self.stage is not None:

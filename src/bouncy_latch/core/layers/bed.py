@@ -162,7 +162,7 @@ def cut_chamfers(name: str, faces: Faces, process: Process) -> list[Finding]:
         rest = abs(part - round(part)) * h if height > first else first - height
         if rest > 0.01:
             return [Finding(
-                findings.CHAMFER, "Chamfer cuts a layer", rest, 0.01, "mm",
+                findings.CHAMFER, "Chamfer cuts a layer", float(rest), 0.01, "mm",
                 f"the bed chamfer ends at {height:.2f}, inside a layer", least=False, body=name,
                 place=(0.0, 0.0, float(height)))]
     return []

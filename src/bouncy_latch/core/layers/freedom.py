@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.layers.breakaway import Freeing, Strength, growth_nodes, nodes_of, outcome_chances
-from bouncy_latch.core.layers.predict import Hung, Prediction
+from bouncy_latch.core.layers.predict import Curve, Hung, Prediction
 from bouncy_latch.core.layers.welds import SAG, STACKED, Weld
 from bouncy_latch.core.process.profile import Process
 
@@ -41,24 +42,26 @@ def _sag_bond(empty: int, process: Process) -> float:
 
 def breakaway(welds: Sequence[Weld], process: Process, arm: Arm) -> float:
     """Return what breaks some welds, N·mm (arms in mm) or N (arms of 1)."""
-    return math.fsum(w.area * bond(w, process) * arm((w.x, w.y, w.z)) for w in welds)
+    return math.fsum(w.area * bond(w, process) * math.fsum(map(arm, w.points)) / len(w.points) for w in welds)
 
 
 def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array) -> Array:
     """Return the breakaway of stacked and side welds at some growths (n,), local edge noise averaged over, N·mm or N."""
-    known = np.array([g for g, _ in prediction.curve])
-    values = np.array([breakaway(welds, process, arm) for _, welds in prediction.curve])
-    if not values.any():
+    known, contacts = prediction.curve.growths, prediction.curve.contacts
+    if not contacts:
         return np.zeros(len(growth))
+    levers = np.array([bond(w, process) * math.fsum(map(arm, w.points)) / len(w.points) for w in contacts])
+    values = levers @ prediction.curve.areas
     if len(known) == 1:
         return np.full(len(growth), values[0])
     from scipy.interpolate import PchipInterpolator
 
-    # More growth never welds less; slices rounded to whole layers may say so by a hair.
-    curve = PchipInterpolator(known, np.maximum.accumulate(values))
+    # More growth never welds less; slices rounded to whole layers may say so by a hair. From where welding begins the
+    # overlap widens and spreads at once, so the root of the moment is what grows evenly.
+    curve = PchipInterpolator(known, np.sqrt(np.maximum.accumulate(values)))
     smear = process.edge_noise / math.sqrt(2) * _NOISE
     at = np.clip(growth[:, None] + smear[None, :], known[0], known[-1])
-    return np.asarray(curve(at) @ _NOISE_WEIGHTS)
+    return np.asarray(curve(at) ** 2 @ _NOISE_WEIGHTS)
 
 
 def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) -> Array:
@@ -98,10 +101,10 @@ def freed(prediction: Prediction, process: Process, arm: Arm, strength: Strength
 
 def only(prediction: Prediction, pair: tuple[str, str]) -> Prediction:
     """Return a prediction with the welds of two bodies alone."""
-    from dataclasses import replace
-
     wanted = frozenset(pair)
+    mine = np.array([frozenset(w.pair) == wanted for w in prediction.curve.contacts], dtype=bool)
     return replace(
         prediction, welds=tuple(w for w in prediction.welds if frozenset(w.pair) == wanted),
         hung=tuple(h for h in prediction.hung if frozenset(h.pair) == wanted),
-        curve=tuple((g, tuple(w for w in welds if frozenset(w.pair) == wanted)) for g, welds in prediction.curve))
+        curve=Curve(prediction.curve.growths, tuple(w for w, own in zip(prediction.curve.contacts, mine, strict=True) if own),
+                    prediction.curve.areas[mine]))

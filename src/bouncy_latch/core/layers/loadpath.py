@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,7 +17,6 @@ import numpy.typing as npt
 
 from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Freedom, Strength
 from bouncy_latch.core.layers.spans import edges, inside, rings
-from bouncy_latch.core.layers.welds import Weld
 from bouncy_latch.core.solids import mesh, tree
 
 SHEAR_STRENGTH = 20.0
@@ -28,11 +28,20 @@ _BORE = 0.3
 """Radius below which a body has no bore, mm."""
 
 
-def strength_of(bodies: Mapping[str, Any], freedom: Freedom, welds: Sequence[Weld]) -> Strength:
-    """Return what hand, tool and part give for breaking ``welds`` (mm) of some manifolds along or about ``freedom``."""
+@dataclass(frozen=True)
+class Load:
+    """A point of a weld (mm, in the pose the freedom is given in), its share of the area (mm²) and the bodies it joins."""
+
+    point: tuple[float, float, float]
+    area: float
+    pair: tuple[str, str]
+
+
+def strength_of(bodies: Mapping[str, Any], freedom: Freedom, loads: Sequence[Load]) -> Strength:
+    """Return what hand, tool and part give for breaking the welds at ``loads`` of some manifolds along or about ``freedom``."""
     part, where = math.inf, "the weakest section"
     for name, body in bodies.items():
-        own = [w for w in welds if name in w.pair]
+        own = [load for load in loads if name in load.pair]
         if own:
             capacity, place = _capacity(body, freedom, own)
             if capacity < part:
@@ -63,11 +72,11 @@ def upright(freedom: Freedom) -> tree.Matrix:
     return tuple(float(v) for v in whole.ravel())
 
 
-def _capacity(body: Any, freedom: Freedom, welds: Sequence[Weld]) -> tuple[float, str]:
+def _capacity(body: Any, freedom: Freedom, loads: Sequence[Load]) -> tuple[float, str]:
     turned = mesh.transformed(body, upright(freedom))
     matrix = np.array(upright(freedom)).reshape(3, 4)
-    points = np.array([[w.x, w.y, w.z] for w in welds]) @ matrix[:, :3].T + matrix[:, 3]
-    weights = np.array([w.area for w in welds]) + 1e-12
+    points = np.array([load.point for load in loads]) @ matrix[:, :3].T + matrix[:, 3]
+    weights = np.array([load.area for load in loads]) + 1e-12
     height = float(np.average(points[:, 2], weights=weights))
     box = turned.bounding_box()
     low, high = box[2], box[5]

@@ -10,7 +10,7 @@ Everything computed from a section is kept by the section itself, so a changed d
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Any
@@ -24,16 +24,17 @@ from bouncy_latch.core.layers.findings import Finding, merged
 from bouncy_latch.core.layers.kept import KEPT, Kept
 from bouncy_latch.core.layers.laying import Size, cooled_size, deposit, laid_section
 from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
-from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, touching
+from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Points, Spot, Weld, spots, thinning, touching
 from bouncy_latch.core.process.profile import Process
 
 __all__ = ["SAG", "SIDE", "STACKED", "Hung", "Layer", "Prediction", "Spot", "Weld", "layer_middles", "predict", "spots"]
 
-Polygons = list[npt.NDArray[np.float64]]
+Array = npt.NDArray[np.float64]
+Polygons = list[Array]
 Progress = Callable[[float], bool]
 
-NODES = (-3.0, -1.5, 1.5, 3.0)
-"""Growths at which contacts are taken besides the chosen one, in standard deviations of growth and edge noise together."""
+NODES, SPREAD = 13, 3.0
+"""Growths at which contacts are taken, and how far they reach, in standard deviations of growth and edge noise together."""
 
 
 @dataclass(frozen=True)
@@ -44,6 +45,24 @@ class Layer:
     middle: float
     thickness: float
     areas: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Contacts at several growths.
+
+    Attributes:
+        growths: rising, mm per side, (n,).
+        contacts: at the greatest growth, m of them.
+        areas: of every contact at every growth, (m, n), mm².
+    """
+
+    growths: Array
+    contacts: tuple[Weld, ...]
+    areas: Array
+
+
+NO_CURVE = Curve(np.zeros(1), (), np.zeros((0, 1)))
 
 
 @dataclass(frozen=True)
@@ -87,7 +106,7 @@ class Prediction:
         growth: the growth it was made with, mm per side.
         welds: at that growth and the mean sag.
         sections: for every layer and body the outlines as laid.
-        curve: contacts at other growths: (growth, welds), by growth; the chosen growth is among them.
+        curve: contacts at growths around it, for the chances.
         hung: what hangs over another body.
         findings: flaws of the bodies' own print.
         sizes: of every body, drawn and cooled.
@@ -99,7 +118,7 @@ class Prediction:
     layers: tuple[Layer, ...]
     welds: tuple[Weld, ...]
     sections: tuple[tuple[Any, ...], ...]
-    curve: tuple[tuple[float, tuple[Weld, ...]], ...] = ()
+    curve: Curve = NO_CURVE
     hung: tuple[Hung, ...] = ()
     findings: tuple[Finding, ...] = ()
     sizes: tuple[Size, ...] = ()
@@ -123,6 +142,10 @@ class Prediction:
         return last.middle + last.thickness / 2
 
 
+Place = tuple[int, str, int, int]
+"""Where bodies may touch: position among the layers, kind, first or lower body, second or upper body."""
+
+
 class _Contacts:
     """Contacts between bodies at any growth; only where they are near at all."""
 
@@ -130,8 +153,7 @@ class _Contacts:
                  layers: Sequence[tuple[int, float, float]], process: Process, kept: Kept) -> None:
         self._slices, self._names, self._process, self._kept = slices, names, process, kept
         self._layers = layers
-        # (position among the layers, kind, lower or first body, upper or second body)
-        self.places = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
+        self.places: list[Place] = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
                        for kind, a, b in ((SIDE, i, j), (STACKED, i, j), (STACKED, j, i)) if kind == SIDE or n > 0]
 
     def laid(self, position: int, body: int, growth: float) -> Section:
@@ -151,7 +173,7 @@ class _Contacts:
                 boxes[body, start] = None if region.is_empty() else region.bounds()
             return boxes[body, start]
 
-        def near(place: tuple[int, str, int, int]) -> bool:
+        def near(place: Place) -> bool:
             n, kind, a, b = place
             first, second = box(a, n if kind == SIDE else n - 1), box(b, n)
             if first is None or second is None:
@@ -162,29 +184,40 @@ class _Contacts:
 
         self.places = [place for place in self.places if near(place)]
 
-    def at(self, growth: float, go_on: Callable[[], None], narrow: bool = False) -> tuple[Weld, ...]:
-        """Return the welds at a growth; with ``narrow`` remember only the places where there were any."""
-        found, touched = [], []
+    def welds(self, growth: float, go_on: Callable[[], None]) -> tuple[Weld, ...]:
+        """Return the welds at a growth."""
+        found = []
+        for place, (first, second) in self._pairs(growth, go_on):
+            for size, x, y, along in touching(first, second, place[1] == SIDE, self._kept):
+                found.append(self._weld(place, size, x, y, along))
+        return tuple(found)
+
+    def curve(self, growths: Array, go_on: Callable[[], None]) -> Curve:
+        """Return the contacts at the greatest of some growths (rising), and their areas at all of them."""
+        steps = tuple(round(float(growths[-1] - g), 6) for g in growths[::-1])
+        contacts, areas = [], []
+        for place, (first, second) in self._pairs(float(growths[-1]), go_on):
+            thickness = self._layers[place[0]][2] if place[1] == SIDE else 1.0
+            for (size, x, y, along), sizes in thinning(first, second, place[1] == SIDE, steps, self._kept):
+                contacts.append(self._weld(place, size, x, y, along))
+                areas.append([s * thickness for s in sizes[::-1]])
+        return Curve(growths, tuple(contacts), np.array(areas).reshape(len(contacts), len(growths)))
+
+    def _pairs(self, growth: float, go_on: Callable[[], None]) -> Iterator[tuple[Place, tuple[Section, Section]]]:
+        """Yield every place with its two laid sections."""
         for number, place in enumerate(self.places):
             if number % 64 == 0:
                 go_on()
-            own = self._welds(place, growth)
-            if own:
-                touched.append(place)
-                found += own
-        if narrow:
-            self.places = touched
-        return tuple(found)
+            n, kind, a, b = place
+            yield place, (self.laid(n if kind == SIDE else n - 1, a, growth), self.laid(n, b, growth))
 
-    def _welds(self, place: tuple[int, str, int, int], growth: float) -> list[Weld]:
+    def _weld(self, place: Place, size: float, x: float, y: float, along: Points) -> Weld:
         n, kind, a, b = place
         index, middle, thickness = self._layers[n]
         pair = (self._names[a], self._names[b])
         if kind == SIDE:
-            touches = touching(self.laid(n, a, growth), self.laid(n, b, growth), True, self._kept)
-            return [Weld(SIDE, index, length * thickness, x, y, middle, pair) for length, x, y in touches]
-        touches = touching(self.laid(n - 1, a, growth), self.laid(n, b, growth), False, self._kept)
-        return [Weld(STACKED, index - 1, area, x, y, middle - thickness / 2, pair) for area, x, y in touches]
+            return Weld(SIDE, index, size * thickness, x, y, middle, pair, along)
+        return Weld(STACKED, index - 1, size, x, y, middle - thickness / 2, pair, along)
 
 
 def predict(
@@ -224,7 +257,11 @@ def predict(
         row = tuple(contacts.laid(n, body, g).region for body in range(len(names)))
         sections.append(row)
         layers.append(Layer(index, middle, thick, tuple(region.area() for region in row)))
-    welds, curve = _curve(contacts, process, g, chances, steps)
+    spread = growths_of(process, g) if chances else np.array([g])
+    contacts.keep_near(float(spread[-1]))
+    welds = contacts.welds(g, steps.again)
+    steps.to(0.6)
+    curve = contacts.curve(spread, steps.again)
     by_name = dict(zip(names, slices, strict=True))
     hung: list[Hung] = []
     found: list[Finding] = []
@@ -256,21 +293,10 @@ class _Steps:
         self.to(self._last)
 
 
-def _curve(contacts: _Contacts, process: Process, growth: float, chances: bool,
-           steps: _Steps) -> tuple[tuple[Weld, ...], tuple[tuple[float, tuple[Weld, ...]], ...]]:
-    """Return the welds at ``growth`` and, for the chances, at growths around it.
-
-    The fattest comes first: where nothing touches then, nothing touches thinner.
-    """
-    noise = process.edge_noise / math.sqrt(2)
-    sd = math.hypot(process.growth.sd, noise)
-    others = [growth + k * sd for k in NODES] if chances and sd > 0 else []
-    contacts.keep_near(max([growth, *others]))
-    found: dict[float, tuple[Weld, ...]] = {}
-    for number, g in enumerate(sorted({growth, *others}, reverse=True)):
-        steps.to(0.5 + 0.05 * number)
-        found[g] = contacts.at(g, steps.again, narrow=True)
-    return found[growth], tuple(sorted(found.items()))
+def growths_of(process: Process, growth: float) -> Array:
+    """Return the growths (n,), rising, at which contacts are taken for the chances about ``growth``."""
+    sd = math.hypot(process.growth.sd, process.edge_noise / math.sqrt(2))
+    return growth + sd * np.linspace(-SPREAD, SPREAD, NODES) if sd > 0 else np.array([growth])
 
 
 def _judged(bodies: Mapping[str, Any], slices: Mapping[str, Slices], process: Process,
@@ -318,7 +344,7 @@ def _over_others(hang: overhang.Hanging, slices: Mapping[str, Slices], process: 
 
 def _sagged(hung: Hung, process: Process) -> Weld:
     return Weld(SAG, hung.layer, hung.area * hung.touches(process.sag.mean), hung.x, hung.y, hung.z, hung.pair,
-                hung.drop, hung.span)
+                drop=hung.drop, span=hung.span)
 
 
 def _printed_height(plan: Sequence[tuple[float, float]], top: float) -> float:

@@ -10,21 +10,22 @@ from typing import Any
 import numpy as np
 
 from bouncy_latch.core.layers.kept import Kept
-from bouncy_latch.core.layers.laying import way_round
+from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.slicing import Section
 
 SIDE, STACKED, SAG = "side", "stacked", "sag"
 SLIVER = 1e-3
 """Overlaps smaller than this are rounding, mm²."""
 
-SPACING = 1.5
+SPACING = 2.5
 """A longer contact is told by several points this far apart, mm."""
 MOST_POINTS = 16
 FAT = 0.3
 """Roundness (4π·area / outline²) from which a contact is a patch rather than a line."""
 
-Touch = tuple[float, float, float]
-"""A contact within one layer: its size (mm along a side contact, mm² otherwise), x and y of its middle."""
+Points = tuple[tuple[float, float], ...]
+Touch = tuple[float, float, float, Points]
+"""A contact within one layer: its size (mm along a side contact, mm² otherwise), x and y of its middle, points along it."""
 
 
 @dataclass(frozen=True)
@@ -37,6 +38,7 @@ class Weld:
         area: welded area, mm² (side: contact length × layer thickness; otherwise the overlap).
         x, y, z: its middle, mm.
         pair: names of the two bodies; for stacked and sag welds the lower one first.
+        along: points (x, y) that share the area equally, so that a ring round an axis has a lever.
         drop: what the upper body must sag to touch, mm; ``span`` what it hangs across, mm (infinite: held nowhere).
     """
 
@@ -47,8 +49,14 @@ class Weld:
     y: float
     z: float
     pair: tuple[str, str]
+    along: Points = ()
     drop: float = 0.0
     span: float = 0.0
+
+    @property
+    def points(self) -> tuple[tuple[float, float, float], ...]:
+        """Points of the bed, mm, that share the area equally."""
+        return tuple((x, y, self.z) for x, y in self.along or ((self.x, self.y),))
 
 
 def touching(first: Section, second: Section, along: bool, kept: Kept) -> tuple[Touch, ...]:
@@ -68,35 +76,66 @@ def near(first: Any, second: Any) -> bool:
 
 
 def _touching(first: Section, second: Section, along: bool) -> tuple[Touch, ...]:
+    return tuple((_size(part, along), *_points(part)) for part in _contacts(first, second))
+
+
+def _contacts(first: Section, second: Section) -> list[Any]:
+    """Return the connected regions two laid sections share."""
     shared = first.region ^ second.region
-    whole = shared.area()
-    if whole < SLIVER:
+    if shared.area() < SLIVER:
+        return []
+    parts = [shared] if shared.num_contour() == 1 else shared.decompose()
+    return [part for part in parts if part.area() >= SLIVER]
+
+
+def _size(region: Any, along: bool) -> float:
+    # A contact within a layer is thin: half the way round it is its length.
+    return way_round(region) / 2 if along else float(region.area())
+
+
+def thinning(first: Section, second: Section, along: bool, steps: tuple[float, ...],
+             kept: Kept) -> tuple[tuple[Touch, tuple[float, ...]], ...]:
+    """Return the contacts of two laid sections with their sizes when both had grown less by each of ``steps`` (mm).
+
+    What two regions share after both are drawn in by δ is what they shared before, drawn in by δ; so one fat pair of
+    sections tells all thinner ones.
+    """
+    if not near(first.region, second.region):
         return ()
-    found = []
-    single = shared.num_contour() == 1
-    for part in [shared] if single else shared.decompose():
-        overlap = whole if single else part.area()
-        if overlap >= SLIVER:
-            found += _shared_out(part, way_round(part) / 2 if along else float(overlap))
-    return tuple(found)
+
+    def make() -> tuple[tuple[Touch, tuple[float, ...]], ...]:
+        found = []
+        for part in _contacts(first, second):
+            sizes: list[float] = []
+            for step in steps:
+                if sizes and sizes[-1] == 0:
+                    sizes.append(0.0)
+                    continue
+                left = grown(part, -step) if step else part
+                sizes.append(_size(left, along) if left.area() >= SLIVER else 0.0)
+            found.append(((sizes[0], *_points(part)), tuple(sizes)))
+        return tuple(found)
+
+    result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.get(("thin", first.key, second.key, along, steps), make)
+    return result
 
 
-def _shared_out(part: Any, size: float) -> list[Touch]:
-    """Return the size of one contact shared out over points along it, so that a ring round an axis keeps its lever."""
+def _points(part: Any) -> tuple[float, float, Points]:
+    """Return the middle of one contact and, where it is long, points along it."""
     ring = np.asarray(part.to_polygons()[0])
-    steps = np.diff(np.vstack([ring, ring[:1]]), axis=0)
+    middle = ring.mean(axis=0)
+    closed = np.vstack([ring, ring[:1]])
+    steps = np.diff(closed, axis=0)
     length = np.concatenate([[0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))])
     count = int(min(max(math.ceil(length[-1] / 2 / SPACING), 1), MOST_POINTS))
-    middle = ring.mean(axis=0)
     if count == 1:
-        return [(size, float(middle[0]), float(middle[1]))]
+        return float(middle[0]), float(middle[1]), ()
     at = (np.arange(2 * count) + 0.5) / (2 * count) * length[-1]
-    closed = np.vstack([ring, ring[:1]])
     points = np.c_[np.interp(at, length, closed[:, 0]), np.interp(at, length, closed[:, 1])]
     if 4 * math.pi * part.area() > FAT * way_round(part) ** 2:
         # In a full disc the middle of the area lies two thirds of the way out.
         points = middle + (points - middle) * 2 / 3
-    return [(size / len(points), float(x), float(y)) for x, y in points]
+    return float(middle[0]), float(middle[1]), tuple((float(x), float(y)) for x, y in points)
 
 
 @dataclass(frozen=True)
