@@ -1,16 +1,19 @@
 """Refresh docs/screenshots from the demo: one picture a main view, at 1280×800."""
 
+import math
 import os
 import sys
 import tempfile
 import time
 from pathlib import Path
 
+import manifold3d
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app.__main__ import application, open_window
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.theme import THEME
+from bouncy_latch.core.exchange.meshes import to_stl
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -24,8 +27,20 @@ def wait(app: QApplication, seconds: float, until=lambda: False) -> None:
 
 def settle(app, window) -> None:
     wait(app, 25, lambda: window.session.proof is not None and window.session.view is not None
-         and not window.session.proof_lane.busy)
+         and not window.session.proof_lane.busy and not window.bed.pose_lane.busy)
     wait(app, 0.6)
+
+
+def write_bearing(folder: Path, gap: float) -> list[Path]:
+    """Write a core and a ring that turn on each other on 45° cones, ``gap`` mm apart, as two STL files."""
+    shift, solid = gap * math.sqrt(2), manifold3d.Manifold.cylinder
+    core = solid(4, 9, 5, 128) + solid(4, 5, 9, 128).translate((0, 0, 4)) - solid(10, 2.5, 2.5, 6).translate((0, 0, -1))
+    room = solid(4, 9 + shift, 5 + shift, 128) + solid(4, 5 + shift, 9 + shift, 128).translate((0, 0, 4))
+    paths = []
+    for name, body in (("spool-core", core), ("spool-ring", solid(8, 14, 14, 128) - room)):
+        paths.append(folder / f"{name}.stl")
+        paths[-1].write_bytes(to_stl(body, name))
+    return paths
 
 
 def shot(app, window, name: str) -> None:
@@ -66,8 +81,28 @@ def main() -> int:
         window.shape.section_button.setChecked(False)
         window.shape._on_section()
         window.shape.trace.set_value(130)
-        take("print-welded", lambda: (window.session.set_params("gap", gap=0.18), window.jobline.go(3)))
+        take("print-ways-up", window.compare_poses)
+        window.print_stop.poses_button.setChecked(False)
+        window.print_stop.show_poses()
+
+        def near_weld():
+            window.session.set_params("gap", gap=0.18)
+            window.jobline.go(3)
+            settle(app, window)
+            window.print_stop.choose(window.bed.printed.spots[0])
+        take("print-welded", near_weld)
         window.session.undo()
+        settle(app, window)
+
+        def loose():
+            # A spool's bearing, printed in: its gap is too small for a tool and too large to be one piece.
+            window.predict_loose(write_bearing(Path(folder), 0.2))
+            wait(app, 20, lambda: window.bed.printed is not None and window.bed.shows_loose and not window.bed.lane.busy)
+            window.bed.set_freedom("turn", "z")
+            wait(app, 20, lambda: not window.bed.lane.busy)
+            window.print_stop.strip.pick(12)
+        take("print-loose", loose)
+        window.bed.close_loose()
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
             window.toggle_theme()

@@ -157,7 +157,7 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
             raise ParamError("--set goes with a kind, not with a project", field="set")
         project = store.load(Path(what)).project
         for item in project.mechanisms:
-            request = Request(registry.kind(item.kind), item.parsed(), project.process, project.policy)
+            request = Request(registry.kind(item.kind), item.parsed(), project.process, project.policy, item.setup)
             jobs.append((request, parts.file_stem(item.name)))
     else:
         jobs.append((_request(what, set_, process, policy), what))
@@ -168,9 +168,9 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
             piece = parts.test_piece(request.kind, request.params)
             request = Request(request.kind, piece, request.process, request.policy)
             name += "-test"
-        solved.append((request.solve(), name))
-    for solution, name in solved:
-        written += [str(path) for path in parts.export(solution, name, out, formats)]
+        solved.append((request, request.solve(), name))
+    for request, solution, name in solved:
+        written += [str(path) for path in parts.export(solution, name, out, formats, request.setup)]
     _say({"files": written})
 
 

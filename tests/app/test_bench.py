@@ -247,9 +247,9 @@ def test_the_print_stop_shows_layers_and_goes_to_a_weld(bench):
     bench.window.jobline.go(3)
     stop = bench.window.print_stop
     assert "welds:" in stop._spot_note.text()
-    spot = bench.session.proof.spots[0]
+    spot = bench.session.proof.printed.spots[0]
     stop._spot_row.itemAt(0).widget().click()
-    layer = bench.session.proof.prediction.layers[stop.strip.layer].index
+    layer = bench.session.proof.printed.prediction.layers[stop.strip.layer].index
     assert spot.first_layer <= layer <= spot.last_layer + 1
     assert stop.picture.chosen is spot
     stop.strip.setFocus()
@@ -273,7 +273,7 @@ def test_the_slow_work_can_be_stopped_and_the_newest_request_wins(bench):
         session._work()
     bench.settle()
     assert session.solution.params.gap == 0.37
-    assert session.proof.prediction.area("stacked") == 0
+    assert session.proof.printed.prediction.area("stacked") == 0
 
 
 def test_the_brief_is_answered_in_place(bench):

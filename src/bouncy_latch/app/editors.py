@@ -85,7 +85,22 @@ class NumberField(QLineEdit):
             super().keyPressEvent(event)
 
 
-class ChoiceField(QComboBox):
+class Combo(QComboBox):
+    """A combo box in our look: the style sheet takes its arrow away, so it is drawn here."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(THEME.tokens.quiet), 1.6))
+        x, y = self.width() - 13, self.height() / 2
+        painter.drawPolyline([QPointF(x - 4, y - 2), QPointF(x, y + 2), QPointF(x + 4, y - 2)])
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()  # the sheet scrolls; a wheel must not change a value
+
+
+class ChoiceField(Combo):
     """One of several words, or a file where the parameter allows it.
 
     Signals:
@@ -124,17 +139,6 @@ class ChoiceField(QComboBox):
         elif self.itemText(index) == _FROM_FILE:
             path, _ = QFileDialog.getOpenFileName(self, "Outline", str(Path.home()), "Outlines (*.svg *.dxf)")
             self.chosen.emit(path)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(QColor(THEME.tokens.quiet), 1.6))
-        x, y = self.width() - 13, self.height() / 2
-        painter.drawPolyline([QPointF(x - 4, y - 2), QPointF(x, y + 2), QPointF(x + 4, y - 2)])
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()  # the sheet scrolls; a wheel must not change a value
 
 
 def show_all(editors: Mapping[str, NumberField | ChoiceField], params: Params, solution: Solution | None) -> None:

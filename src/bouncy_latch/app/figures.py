@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.layers.setup import SHELF
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.solids import mesh, tree
 
@@ -38,6 +39,11 @@ def section_across(solution: Solution, value: float, x: float) -> Section:
 def body_colours() -> tuple[str, str]:
     """Return the two body colours in force."""
     return THEME.tokens.body_a, THEME.tokens.body_b
+
+
+def body_colour(index: int, name: str = "") -> str:
+    """Return the colour of a body by its place; sacrificial shelves have one of their own."""
+    return THEME.tokens.quiet if name.startswith(SHELF) else body_colours()[index % 2]
 
 
 def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_screen: object, edge: bool = True) -> None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
@@ -45,6 +46,15 @@ def standing(session: Session) -> list[tuple[str, str]]:
     return [("ok", "settled"), judged(_FIT, evidence), turned, laid, proved]
 
 
+def standing_of_loose(bed: Bed) -> list[tuple[str, str]]:
+    """Return (verdict or 'none', words) for each stop while loose parts lie on the bed."""
+    bad = sum(check.verdict != OK for check in bed.checks)
+    words = "slicing" if bed.printed is None else "comes off free" if not bad else \
+        "one thing to look at" if bad == 1 else f"{bad} things to look at"
+    laid = ("none" if bed.printed is None else worst(bed.checks), words)
+    return [("none", "loose parts"), ("none", "loose parts"), ("none", "as they stand"), laid, ("none", "loose parts")]
+
+
 class JobLine(QWidget):
     """Five stops in a row.
 
@@ -54,14 +64,14 @@ class JobLine(QWidget):
 
     went = Signal(int)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._bed = session, bed
         self.current = 2
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("job line")
-        for signal in (session.changed, session.proved, session.viewed):
+        for signal in (session.viewed, bed.changed):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
@@ -94,7 +104,7 @@ class JobLine(QWidget):
         t = THEME.tokens
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        stands = standing(self._session)
+        stands = standing_of_loose(self._bed) if self._bed.shows_loose else standing(self._session)
         for index, (name, (verdict, words)) in enumerate(zip(STOPS, stands, strict=True)):
             cell = self._cell(index)
             if index:

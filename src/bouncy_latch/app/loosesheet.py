@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
+from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.exchange.meshes import UNITS
@@ -19,7 +20,7 @@ class LooseSheet(QFrame):
     def __init__(self, bed: Bed) -> None:
         super().__init__(objectName="panel")
         self._bed = bed
-        self.kind, self.unit, self.line = QComboBox(), QComboBox(), QLineEdit()
+        self.kind, self.unit, self.line = Combo(), Combo(), QLineEdit()
         for key, words in KINDS.items():
             self.kind.addItem(words, key)
         self.unit.addItems(list(UNITS))

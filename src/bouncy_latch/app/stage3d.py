@@ -14,6 +14,7 @@ import pyvista as pv
 from PySide6.QtWidgets import QWidget
 from pyvistaqt import QtInteractor
 
+from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.theme import FONTS, THEME
 from bouncy_latch.core.mechanisms.contract import Callout, Solution
 from bouncy_latch.core.solids import mesh, tree
@@ -78,6 +79,8 @@ class Stage3D(QtInteractor):
     def _show(self, scene: Scene, bodies: dict[str, Any], value: float) -> None:
         framed = self._scene.key if self._scene else None
         self._scene, self._value = scene, value
+        if framed != scene.key:
+            self.forget_place()
         if list(bodies) != list(self._actors):
             self._rebuild(list(bodies))
         for name, manifold in bodies.items():
@@ -160,9 +163,8 @@ class Stage3D(QtInteractor):
         """Take the tokens in force."""
         t = THEME.tokens
         self.set_background(t.sunken)
-        colours = (t.body_a, t.body_b)
-        for i, actor in enumerate(self._actors.values()):
-            actor.prop.color = colours[i % 2]
+        for i, (name, actor) in enumerate(self._actors.items()):
+            actor.prop.color = body_colour(i, name)
         for actor in self._caps.values():
             actor.prop.color = t.cut
         self._pose()
@@ -183,12 +185,11 @@ class Stage3D(QtInteractor):
     def _rebuild(self, names: list[str]) -> None:
         self.clear_actors()
         self._actors, self._caps, self._meshes, self._manifolds = {}, {}, {}, {}
-        t = THEME.tokens
         for i, name in enumerate(names):
             empty = pv.Sphere(radius=0.01)
             self._meshes[name] = empty
             self._actors[name] = self.add_mesh(
-                empty, color=(t.body_a, t.body_b)[i % 2], smooth_shading=False, ambient=0.28, diffuse=0.75,
+                empty, color=body_colour(i, name), smooth_shading=False, ambient=0.28, diffuse=0.75,
                 specular=0.08, reset_camera=False, render=False, name=f"body {name}")
             self._actors[name].mapper.SetInterpolateScalarsBeforeMapping(False)
 
@@ -247,7 +248,7 @@ class Stage3D(QtInteractor):
         faces = manifold3d.triangulate(polygons)
         corners = np.c_[np.full(len(points), plane - 0.005), points]
         cap = pv.PolyData(corners, np.c_[np.full(len(faces), 3), faces].ravel())
-        colour = pv.Color((THEME.tokens.body_a, THEME.tokens.body_b)[index % 2])
+        colour = pv.Color(body_colour(index, name))
         dark = [0.62 * part for part in colour.float_rgb]
         self._caps[name] = self.add_mesh(cap, color=dark, lighting=False, reset_camera=False, render=False,
                                          name=f"cap {name}")

@@ -16,7 +16,7 @@ from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 
 def figure(check: Check) -> str:
     """Return the figure against its limit."""
-    digits = 0 if check.unit in {"%", "°", "N·mm"} else 2
+    digits = 0 if check.unit in {"%", "°", "N·mm", "places"} else 2
     sign = "≥" if check.least else "≤"
     unit = check.unit if check.unit == "°" else f" {check.unit}"
     return f"{check.value:.{digits}f} {sign} {check.limit:.{digits}f}{unit}"

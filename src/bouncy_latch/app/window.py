@@ -43,6 +43,7 @@ from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.findings import Finding
+from bouncy_latch.core.layers.setup import DESIGNED
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.project import document
@@ -66,7 +67,7 @@ class BenchWindow(QMainWindow):
         self.setMinimumSize(1024, 680)
         self.bed = Bed(session)
         self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session, self.bed), Sheet(session)
-        self.jobline, self.ruler, self.verdicts = JobLine(session), RulerPanel(session), Verdicts(session, self.bed)
+        self.jobline, self.ruler, self.verdicts = JobLine(session, self.bed), RulerPanel(session), Verdicts(session, self.bed)
         self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session, self.bed)
         self.print_stop, self.prove = PrintStop(session, self.bed), ProveStop(session)
         self.loose_sheet = LooseSheet(self.bed)
@@ -291,14 +292,14 @@ class BenchWindow(QMainWindow):
             folder = Path(chosen)
         name = parts.file_stem(mechanism.name)
         try:
-            solution = self.session.solution
+            solution, setup = self.session.solution, request.setup
             if test_piece:
                 params = parts.test_piece(request.kind, request.params)
                 solution = Request(request.kind, params, request.process, request.policy).solve()
-                name += "-test"
+                name, setup = f"{name}-test", DESIGNED
             QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
             try:
-                written = parts.export(solution, name, folder)
+                written = parts.export(solution, name, folder, setup=setup)
             finally:
                 QApplication.restoreOverrideCursor()
         except UserError as error:

@@ -169,6 +169,10 @@ class LayerPicture(QWidget):
             polygons = prediction.outlines(self._layer, body)
             if polygons:
                 paint_polygons(painter, polygons, QColor(colours[body % 2]), self.to_screen)
+        for shelf in prediction.shelves:
+            cut = shelf.section(prediction.layers[self._layer].index).region
+            if not cut.is_empty():
+                paint_polygons(painter, [np.asarray(p) for p in cut.to_polygons()], QColor(t.quiet), self.to_screen)
         if self._layer not in self._bands:
             self._bands[self._layer] = bands(prediction.sections[self._layer])
         for (_, polygons), zone in zip(self._bands[self._layer], _ZONE_OF_LEVEL, strict=False):
@@ -193,6 +197,7 @@ class LayerPicture(QWidget):
         if self._prediction is None or len(self._prediction.names) < 2:
             return
         painter.setFont(text_font(8.5))
+        painter.fillRect(QRectF(self.width() - 380, y - 15, 380, 22), QColor(t.panel))
         words = ["under 0.1", "0.1 to 0.2", "0.2 to 0.3", "0.3 to 0.5"]
         right = self.width() - 14.0
         for level, text in zip(range(len(LEVELS)), reversed(words), strict=True):

@@ -54,6 +54,9 @@ class PrintStop(QWidget):
         spots.addWidget(self._spot_note)
         spots.addLayout(self._spot_row)
         spots.addStretch()
+        self._cost = label("", "quiet")
+        self._cost.setToolTip("An estimate: lines / speed + 3 s a layer + 4 min; volume of lines × density")
+        spots.addWidget(self._cost)
         layer = QWidget()
         inside = QVBoxLayout(layer)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -105,8 +108,11 @@ class PrintStop(QWidget):
         subject = (self._bed.shows_loose, self._session.project.selected)
         if subject != self._opened_on:
             self._opened_on = subject
+            self.picture.show_all()
             self.strip.layer = self._first_layer(printed)
         self._show_troubles(printed, severity)
+        cost = printed.estimate
+        self._cost.setText(f"about {estimate.words(cost.minutes)}, {cost.grams:.0f} g")
         self._on_picked(self.strip.layer)
 
     def _first_layer(self, printed: Printed) -> int:
@@ -170,7 +176,13 @@ class PrintStop(QWidget):
 
     def show_poses(self) -> None:
         """Show the ways up or the layer, as the button says."""
-        self._pages.setCurrentIndex(int(self.poses_button.isChecked()))
+        shown = self.poses_button.isChecked()
+        self._pages.setCurrentIndex(int(shown))
+        if shown:
+            self._headline.setText("Which way up")
+            self._about.show_text("every way it could lie, best first; what each costs is in points, explained in the manual")
+        elif self._shown is not None:
+            self._on_picked(self.strip.layer)
 
     def _on_picked(self, index: int) -> None:
         printed = self._bed.printed
@@ -178,13 +190,14 @@ class PrintStop(QWidget):
             return
         layer = printed.prediction.layers[index]
         self.picture.show_layer(index)
+        if self.poses_button.isChecked():
+            return
         self._headline.setText(f"Layer {layer.index + 1} of {printed.prediction.layers[-1].index + 1}")
         bottom = layer.middle - layer.thickness / 2
         names = list(self._bed.labels.values())
         areas = ", ".join(f"{name} {area:.0f} mm²" for name, area in zip(names, layer.areas, strict=False))
-        cost = printed.estimate
-        self._about.show_text(f"{bottom:.2f} to {bottom + layer.thickness:.2f} mm; {areas}; whole print about "
-                              f"{estimate.words(cost.minutes)}, {cost.grams:.0f} g (estimate)")
+        turned = "; turned from how it was designed" if self._bed.setup.turn else ""
+        self._about.show_text(f"{bottom:.2f} to {bottom + layer.thickness:.2f} mm; {areas}{turned}")
 
 
 def _events(printed: Printed) -> list[Event]:

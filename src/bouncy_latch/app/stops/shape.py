@@ -107,6 +107,9 @@ class ShapeStop(QWidget):
     def _show_loose(self) -> None:
         """Show loose parts as they stand on the bed; they have no motion to play."""
         loose, printed = self._bed.loose, self._bed.printed
+        if self._shown_mechanism is not None:
+            self._shown_mechanism = None
+            self.back_button.hide()
         self._empty.hide()
         (self.stage or self._waiting).show()
         self.trace.hide()
@@ -135,6 +138,7 @@ class ShapeStop(QWidget):
         self.trace.configure(motion.low, motion.high, motion.unit)
         if mechanism and mechanism.id != self._shown_mechanism:
             self._shown_mechanism = mechanism.id
+            self.back_button.hide()
             self.trace.value = motion.low + OPENING_VIEW * (motion.high - motion.low)
         self._on_proved()
         if self.stage is not None and self.isVisible():

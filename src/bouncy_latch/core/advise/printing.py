@@ -71,7 +71,7 @@ class Printed:
 
     Attributes:
         prediction, spots: of the bodies as they lie on the bed.
-        freeing: whether they come free; None for a single body.
+        freeing: whether they come free; None for a single body, or bodies too far apart to be a joint.
         checks: verdicts; findings of a kind are one check.
         laid: the manifolds on the bed, shelves among them.
         matrix: the transform (3×4) from the drawn pose to the bed.
@@ -108,8 +108,9 @@ def judge(job: Job, progress: Progress = lambda _: True, again: bool = False) ->
     partial = Printed(prediction, places, None, (), estimate(prediction.drawn, job.process), {**laid, **shelves}, matrix)
     freeing = None
     checks: list[Check] = []
-    if len(laid) > 1:
-        freeing = _freed(job, partial)
+    gap = job.least_gap if job.least_gap is not None else least_gap(job.bodies)
+    if len(laid) > 1 and (gap < FAR or job.strength is not None):
+        freeing = _freed(job, partial, gap)
         checks.append(_layer_check(job, partial, freeing))
     if not again:
         checks += _flaws(prediction)
@@ -122,12 +123,11 @@ def _turned(direction: Vector, matrix: Sequence[float]) -> Vector:
     return x, y, z
 
 
-def _freed(job: Job, made: Printed) -> Freeing:
+def _freed(job: Job, made: Printed, gap: float) -> Freeing:
     def arm(point: Vector) -> float:
         return job.arm(made.drawn(point))
 
-    return freed(made.prediction, job.process, arm, _strength(job, made.prediction, made.drawn),
-                 job.least_gap if job.least_gap is not None else least_gap(job.bodies))
+    return freed(made.prediction, job.process, arm, _strength(job, made.prediction, made.drawn), gap)
 
 
 def _strength(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -> Strength:
@@ -160,8 +160,6 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
         limits = f"a hand gives {strength.hand:.0f}, " + (
             f"{strength.weakest} breaks at {strength.part:.0f}" if strength.part <= strength.tool else f"a tool {tool:.0f}")
         why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
-    if job.strength is None and (job.least_gap is None and least_gap(job.bodies) >= FAR):
-        why = "the bodies stand apart everywhere"
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
     return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"likeliest {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point)
@@ -171,8 +169,8 @@ def _flaws(prediction: Prediction) -> list[Check]:
     """Return the findings as checks, the gravest of a kind speaking for all, or one that says there are none."""
     found: list[Check] = [_told(finding) for finding in leading(prediction.findings)]
     if not found:
-        found.append(Check(PLAIN_ID, "Nothing droops or vanishes", 0, 0, "", "no bridge too long, no island, no thin wall",
-                           least=False))
+        why = "no long bridge, no island, no thin wall, nothing lost"
+        found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False))
     return found
 
 

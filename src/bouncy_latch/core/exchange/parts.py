@@ -10,9 +10,11 @@ from pathlib import Path
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.exchange import meshes, step
+from bouncy_latch.core.layers.poses import laid_down
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, solids
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.solids import mesh, tree
 
 FORMATS = ("3mf", "stl", "step", "csv")
 DEFAULT_FORMATS = ("3mf", "stl", "step")
@@ -28,8 +30,17 @@ def test_piece(kind: Kind, params: Params) -> Params:
     return params.changed(**kind.test_piece)
 
 
-def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS) -> list[Path]:
-    """Write the bodies of ``solution`` to ``folder`` (made if needed) and return the files.
+def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
+    """Return the bodies of a solution as they are set up to print, sacrificial shelves among them."""
+    if setup.turn is None:
+        return {**solution.bodies, **solids(setup.shelves)}
+    _, matrix = laid_down({name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, setup.turn)
+    return {**{name: tree.Placed(solid, matrix) for name, solid in solution.bodies.items()}, **solids(setup.shelves)}
+
+
+def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
+           setup: PrintSetup = DESIGNED) -> list[Path]:
+    """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
     STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions.
 
@@ -41,7 +52,7 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     if unknown or not formats:
         raise ParamError(f"there is no export format '{', '.join(unknown)}'; known are {', '.join(FORMATS)}",
                          field="format")
-    bodies = solution.bodies
+    bodies = on_the_bed(solution, setup)
     manifolds = {body: mesh.evaluate(solid) for body, solid in bodies.items()}
     contents: dict[Path, bytes] = {}
     if "stl" in formats:

@@ -110,6 +110,8 @@ class Prediction:
         hung: what hangs over another body.
         findings: flaws of the bodies' own print.
         sizes: of every body, drawn and cooled.
+        unsupported: area of all undersides beyond the limit, seen from above, mm².
+        drawn, shelves: the bodies, and what carries them, cut into layers.
         asked, known: results that were needed, and those of them that were known from before.
     """
 
@@ -126,6 +128,7 @@ class Prediction:
     known: int = 0
     unsupported: float = 0.0
     drawn: tuple[Slices, ...] = field(default=(), repr=False, compare=False)
+    shelves: tuple[Slices, ...] = field(default=(), repr=False, compare=False)
 
     def area(self, kind: str) -> float:
         """Total weld area of a kind, mm²."""
@@ -263,10 +266,10 @@ def predict(
     steps.to(0.6)
     curve = contacts.curve(spread, steps.again)
     by_name = dict(zip(names, slices, strict=True))
+    carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
     hung: list[Hung] = []
     found: list[Finding] = []
     if judge:
-        carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
         hung, found = _judged(bodies, by_name, process, seen_from, carriers, kept, steps)
     sagged = tuple(_sagged(h, process) for h in hung if h.touches(process.sag.mean) > 0)
     steps.to(1.0)
@@ -275,7 +278,7 @@ def predict(
         tuple(cooled_size(name, body.bounding_box(), _printed_height(plan, body.bounding_box()[5]), process)
               for name, body in bodies.items()),
         kept.asked - asked, kept.known - known,
-        math.fsum(overhang.unsupported_area(s.faces, process) for s in slices), tuple(slices))
+        math.fsum(overhang.unsupported_area(s.faces, process) for s in slices), tuple(slices), tuple(carriers.values()))
 
 
 class _Steps:

@@ -25,6 +25,8 @@ FIN_PITCH = 2.5
 """Distance between fins, mm: what a strand bridges without a thought."""
 LEAST_SHELF = 0.6
 """Lower than this there is no room for a shelf, mm."""
+SHELF = "shelf-"
+"""How the bodies of shelves are named."""
 CARRIED = frozenset({ISLAND, LEDGE})
 """What a shelf can carry."""
 
@@ -138,4 +140,4 @@ def _floor(box: tuple[float, float, float, float], layer: int, bodies: Any, proc
 
 def solids(shelves: Sequence[Shelf]) -> dict[str, tree.Solid]:
     """Return the shelves as solids by name."""
-    return {f"shelf-{number}": shelf.solid for number, shelf in enumerate(shelves, 1)}
+    return {f"{SHELF}{number}": shelf.solid for number, shelf in enumerate(shelves, 1)}

@@ -189,7 +189,8 @@ def _groups(points: Any, count: int, distance: float) -> list[list[int]]:
 
 def _spot(members: list[Weld], points: Any) -> Spot:
     middle = points.mean(axis=0)
-    radius = float(np.linalg.norm(points - middle, axis=1).max()) + 1.0
+    reached = np.array([point for weld in members for point in weld.points])
+    radius = float(np.linalg.norm(reached - middle, axis=1).max()) + 1.0
     area = {kind: math.fsum(w.area for w in members if w.kind == kind) for kind in (STACKED, SIDE, SAG)}
     return Spot(float(middle[0]), float(middle[1]), float(middle[2]), radius, min(w.layer for w in members),
                 max(w.layer for w in members), area[STACKED], area[SIDE], members[0].pair, area[SAG])
