@@ -26,7 +26,7 @@ def bearing(gap):
     core = cylinder(4, 9, 5) + cylinder(4, 5, 9, 4) - cylinder(10, 2.5, segments=6, z=-1)
     room = cylinder(4, 9 + shift, 5 + shift) + cylinder(4, 5 + shift, 9 + shift, 4)
     ring = cylinder(8, 14) - room
-    return {"core": core & cylinder(8.4, 8.6, 17), "ring": ring - cylinder(0.4, 9.4 + shift, 9 + shift)}
+    return {"core": core ^ cylinder(8.4, 8.6, 17), "ring": ring - cylinder(0.4, 9.4 + shift, 9 + shift)}
 
 
 def lidded(layers, height=0.2, thick=3):

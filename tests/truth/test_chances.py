@@ -51,7 +51,7 @@ def test_chances_are_those_of_many_printers(heron, solved, gap):
     moment = ((stacked * heron.bond_stacked + side * heron.bond_side) * arm).sum(axis=0)
     moment = moment * rng.lognormal(0, heron.bond_spread, 40_000)
     strength = solution.freeing.strength
-    limits = [facing.UNFELT, min(strength.hand, strength.tool, strength.part), min(strength.tool, strength.part)]
+    limits = [strength.unfelt, min(strength.hand, strength.tool, strength.part), min(strength.tool, strength.part)]
     free, by_hand, by_tool = ((moment < limit).mean() for limit in limits)
 
     found = solution.freeing.chances

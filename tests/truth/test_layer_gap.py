@@ -26,7 +26,8 @@ BISECTED = 3e-4
 
 def process(h, g):
     return Process(id="p", printer="p", material="m", colour="c", layer_height=h, first_layer_height=h,
-                   growth=Spread(mean=g, sd=0), edge_noise=0.0, elephant_foot=Spread(mean=0, sd=0))
+                   growth=Spread(mean=g, sd=0), edge_noise=0.0, elephant_foot=Spread(mean=0, sd=0),
+                   hole_term=Spread(mean=0, sd=0))
 
 
 def first_contact(touches):
@@ -107,12 +108,12 @@ def test_quick_and_thorough_prediction_agree_on_the_hinge(solved, gap):
     assert sliced.area(STACKED) == pytest.approx(stacked.sum(), rel=0.30, abs=2.0)
 
 
-def test_sections_are_what_trimesh_and_shapely_cut(solved, heron):
+def test_sections_are_what_trimesh_and_shapely_cut(solved):
     """Independent sections: trimesh's plane cut of the mesh, grown by shapely."""
     solution = solved(host="box", outline="d")
     solid = solution.bodies["A"]
     cut = trimesh.Trimesh(*mesh.arrays(mesh.evaluate(solid)))
-    found = predict({"A": mesh.evaluate(solid)}, heron)
+    found = predict({"A": mesh.evaluate(solid)}, process(0.2, 0.05))
     for layer, sections in list(zip(found.layers, found.sections, strict=True))[5::17]:
         lines = trimesh.intersections.mesh_plane(cut, [0, 0, 1], [0, 0, layer.middle])
         rings = shapely.polygonize([shapely.LineString(np.round(line[:, :2], 7)) for line in lines])

@@ -121,8 +121,9 @@ def _open_edges(part: Any) -> int:
 def _flipped(body: Any) -> Any:
     """Return a manifold with its triangles turned round."""
     mesh = body.to_mesh64()
-    faces = np.asarray(mesh.tri_verts)[:, ::-1]
-    return manifold3d.Manifold(manifold3d.Mesh64(np.asarray(mesh.vert_properties)[:, :3], np.ascontiguousarray(faces)))
+    vertices = np.array(np.asarray(mesh.vert_properties)[:, :3], dtype=np.float64, order="C")
+    faces = np.array(np.asarray(mesh.tri_verts)[:, ::-1], dtype=np.uint64, order="C")
+    return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces))
 
 
 def _turned(shells: list[Any], name: str, notes: list[str]) -> list[Any]:

@@ -10,6 +10,7 @@ import itertools
 from dataclasses import dataclass
 from typing import Any
 
+import manifold3d
 import numpy as np
 import numpy.typing as npt
 
@@ -22,6 +23,8 @@ Array = npt.NDArray[np.float64]
 UPRIGHT = 1e-9
 SIMPLIFY = 1e-4
 """Points nearer than this to the line between their neighbours are dropped from a section, mm."""
+STEP = 0.02
+"""How far beyond a level the body is looked at, mm."""
 LEAST_AREA = 0.05
 """Smaller lost features are not worth a word, mm²."""
 
@@ -166,16 +169,24 @@ class Slices:
         return found
 
     def _lost_between(self, above: int, bottom: float, top: float) -> list[Lost]:
-        """Compare the section between two levels with those of the layers below and above it."""
+        """Return the pads and slots between two levels that both lie between the same two middles."""
         here = self._body.slice((bottom + top) / 2)
+        under, over = self._body.slice(bottom - STEP), self._body.slice(top + STEP)
         empty = here - here
         below = self.section(above - 1).region if above > 0 else empty
-        over = self.section(above).region if above < len(self._layers) else empty
-        pads, slots = here - (below + over), (below ^ over) - here
+        beyond = self.section(above).region if above < len(self._layers) else empty
         found = []
-        for solid, region in ((True, pads), (False, slots)):
+        for solid, region in ((True, here - (below ^ beyond)), (False, (below ^ beyond) - here)):
             for part in region.decompose():
-                if part.area() >= LEAST_AREA:
-                    x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
-                    found.append(Lost(solid, bottom, top, float(part.area()), float(x), float(y)))
+                if part.area() < LEAST_AREA or (solid and not (_steps(part, under) and _steps(part, over))):
+                    continue
+                x, y = np.asarray(part.to_polygons()[0]).mean(axis=0)
+                found.append(Lost(solid, bottom, top, float(part.area()), float(x), float(y)))
         return found
+
+
+def _steps(part: Any, beyond: Any) -> bool:
+    """Whether a part of a section ends at its level, rather than going on unchanged in the section ``beyond`` it."""
+    ends = (part - beyond).area() > LEAST_AREA
+    widens = (part.offset(STEP, manifold3d.JoinType.Miter, 2.0) ^ beyond).area() > part.area() + LEAST_AREA / 2
+    return bool(ends or widens)

@@ -1,0 +1,144 @@
+"""Meshes made elsewhere: what is mended is said, what cannot be is refused in one sentence, and nothing freezes."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+import pytest
+import trimesh
+
+from bouncy_latch.core.errors import Cancelled, ReadError
+from bouncy_latch.core.exchange import meshes
+
+CUBE = trimesh.creation.box((10, 10, 10))
+
+
+def stl(mesh):
+    return mesh.export(file_type="stl")
+
+
+def without(mesh, *faces):
+    made = mesh.copy()
+    made.update_faces(~np.isin(np.arange(len(made.faces)), faces))
+    return made
+
+
+def inverted(mesh):
+    made = mesh.copy()
+    made.invert()
+    return made
+
+
+def moved(mesh, *by):
+    made = mesh.copy()
+    made.apply_translation(by)
+    return made
+
+
+def joined(*parts):
+    return trimesh.util.concatenate(parts)
+
+
+def turned_once(mesh, face):
+    made = mesh.copy()
+    made.faces[face] = made.faces[face][::-1]
+    return made
+
+
+def pierced():
+    """One shell, connected, that overlaps itself: a cube whose top is pulled down through its floor and out sideways."""
+    made = trimesh.creation.box((10, 10, 10)).subdivide().subdivide()
+    top = made.vertices[:, 2] > 4.9
+    middle = top & (np.abs(made.vertices[:, :2]).max(axis=1) < 3)
+    made.vertices[middle, 2] = -9
+    return made
+
+
+def huge_header(count):
+    return b"x" * 80 + int(count).to_bytes(4, "little") + bytes(50 * 4)
+
+
+NESTED = joined(CUBE, inverted(trimesh.creation.box((4, 4, 4))))
+MENDED = {
+    "sound": (CUBE, 1, 1000, ""),
+    "inside out": (inverted(CUBE), 1, 1000, "inside out; it is turned"),
+    "one triangle missing": (without(CUBE, 3), 1, 1000, "small holes closed"),
+    "one triangle turned": (turned_once(CUBE, 4), 1, 1000, "faced the wrong way"),
+    "doubled triangles": (joined(CUBE, without(CUBE, *range(3, 12))), 1, 1000, "3 doubled triangles dropped"),
+    "the same body twice": (joined(CUBE, moved(CUBE, 1e-5, 0, 0)), 1, 1000, "same body twice"),
+    "two bodies": (joined(CUBE, moved(CUBE, 10.5, 0, 0)), 2, 1000, ""),
+    "two bodies that share an edge": (joined(CUBE, moved(CUBE, 10, 10, 0)), 2, 1000, ""),
+    "overlapping shells": (joined(CUBE, moved(CUBE, 5, 0, 0)), 1, 1500, "taken as one body"),
+    "a void": (NESTED, 1, 1000 - 64, ""),
+}
+
+
+@pytest.mark.parametrize("name", MENDED)
+def test_what_is_safe_is_mended_and_said(name, tmp_path):
+    mesh, count, volume, says = MENDED[name]
+    path = tmp_path / "part.stl"
+    path.write_bytes(stl(mesh))
+    found = meshes.read(path)
+
+    assert [body.volume() for body in found.bodies.values()] == [pytest.approx(volume, rel=1e-3)] * count
+    assert says in " ".join(found.notes)
+    assert bool(says) == bool(found.notes)
+
+
+BAD = {
+    "empty.stl": (b"", "damaged|empty"),
+    "open.stl": (stl(without(trimesh.creation.icosphere(3), *range(200))), "not a closed solid: .* edges"),
+    "flat.stl": (stl(without(CUBE, *range(2, 12))), "no body|not a closed solid"),
+    "metres.stl": (stl(CUBE.copy().apply_scale(0.001)), "as m it would be 10 mm"),
+    "inch.stl": (stl(CUBE.copy().apply_scale(0.04)), "another unit.*as inch"),
+    "huge.stl": (stl(CUBE.copy().apply_scale(1e4)), "unit"),
+    "pierced.stl": (stl(pierced()), "crosses itself"),
+    "nan.obj": (b"v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", "not numbers|damaged|empty"),
+    "wild.obj": (b"v 0 0 0\nf 1 2 9\n", "damaged|empty"),
+    "broken.3mf": (b"PK\x03\x04 no", "damaged"),
+    "words.txt": (b"hello", "not a mesh file"),
+    "many.obj": (b"v 0 0 0\n" + b"f 1 1 1\n" * 2_000_001, "2000001 triangles"),
+    "many.ply": (b"ply\nformat ascii 1.0\nelement vertex 3\nelement face 10000000\nend_header\n", "10000000 triangles"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_bad_meshes_get_one_sentence(name, tmp_path):
+    data, says = BAD[name]
+    path = tmp_path / name
+    path.write_bytes(data)
+    begin = time.monotonic()
+
+    with pytest.raises(ReadError, match=says) as caught:
+        meshes.read(path)
+    assert "\n" not in caught.value.sentence
+    assert time.monotonic() - begin < 10
+
+
+def test_ten_million_triangles_are_refused_before_they_are_read(tmp_path):
+    """A sparse file: 500 MB that would take minutes to read."""
+    path = tmp_path / "ten-million.stl"
+    with path.open("wb") as stream:
+        stream.write(huge_header(10_000_000)[:84])
+        stream.truncate(84 + 50 * 10_000_000)
+    begin = time.monotonic()
+
+    with pytest.raises(ReadError, match="simplify it first"):
+        meshes.read(path)
+    assert time.monotonic() - begin < 2
+
+
+def test_units_and_names_and_a_stop(tmp_path):
+    path = tmp_path / "pin.stl"
+    path.write_bytes(stl(CUBE.copy().apply_scale(0.1)))
+    small = meshes.read(path)
+    assert "drawn in inches" in small.notes[0]
+    inch = meshes.read(path, "inch")
+    assert next(iter(inch.bodies.values())).volume() == pytest.approx(25.4**3, rel=1e-4)
+    both = meshes.read_all([path, path], "cm")
+    assert list(both.bodies) == ["pin", "pin~"]
+    with pytest.raises(Cancelled):
+        meshes.read_all([path], progress=lambda _: False)
+    with pytest.raises(ReadError, match="no unit 'yard'"):
+        meshes.read(path, "yard")
