@@ -241,24 +241,6 @@ def test_every_command_is_found_by_keyboard(bench):
     assert bench.window.palette_panel.isHidden()
 
 
-def test_the_print_stop_shows_layers_and_goes_to_a_weld(bench):
-    bench.drag_ruler(0.18)
-    bench.settle()
-    bench.window.jobline.go(3)
-    stop = bench.window.print_stop
-    assert "welds:" in stop._spot_note.text()
-    spot = bench.session.proof.printed.spots[0]
-    stop._spot_row.itemAt(0).widget().click()
-    layer = bench.session.proof.printed.prediction.layers[stop.strip.layer].index
-    assert spot.first_layer <= layer <= spot.last_layer + 1
-    assert stop.picture.chosen is spot
-    stop.strip.setFocus()
-    QTest.keyClick(stop.strip, Qt.Key.Key_Home)
-    assert stop._headline.text() == "Layer 1 of 104"
-    QTest.keyClick(stop.strip, Qt.Key.Key_Right)
-    assert stop._headline.text() == "Layer 2 of 104"
-
-
 def test_the_slow_work_can_be_stopped_and_the_newest_request_wins(bench):
     session = bench.session
     bench.settle()

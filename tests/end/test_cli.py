@@ -8,6 +8,7 @@ import sys
 
 import pytest
 
+from bouncy_latch.core.exchange import meshes
 from bouncy_latch import cli
 
 
@@ -86,6 +87,7 @@ def test_export_writes_each_body_and_the_test_piece(bouncy, tmp_path):
 def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
     from bouncy_latch.core.project import store
     from bouncy_latch.core.project.demo import demo_project
+from tests.parts import bearing, block
 
     store.save(tmp_path / "kit.latch", store.Latch(demo_project()))
     code, out, _ = bouncy("export", tmp_path / "kit.latch", "--out", tmp_path / "o", "--format", "3mf")
@@ -95,16 +97,42 @@ def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
     assert len(json.loads(out)["files"]) == 4
 
 
-def test_predict_follows_the_trade_on_exported_pairs(bouncy, tmp_path):
-    """0.15 welds, 0.3 does not touch (common practice, no source), on files, as for parts made elsewhere."""
-    areas = []
-    for gap in ("0.15", "0.2", "0.3"):
-        bouncy("export", "knuckle-hinge", "--out", tmp_path / gap, "--format", "stl", "--set", f"gap={gap}")
-        code, out, _ = bouncy("predict", tmp_path / gap / "knuckle-hinge-A.stl", tmp_path / gap / "knuckle-hinge-B.stl")
-        assert code == 0
-        areas.append(sum(json.loads(out)["weld_area"][kind] for kind in ("stacked", "side")))
+def test_predict_judges_files_made_elsewhere(bouncy, tmp_path):
+    """The trade's ladder on two STL files, then one 3MF with both bodies as its shells and an axis through a point."""
+    def predicted(*argv):
+        code, out, err = bouncy("predict", *map(str, argv))
+        assert (code, err) == (0, "")
+        return json.loads(out)
 
-    assert areas[0] > 30 > areas[1] > 1 > areas[2] == 0
+    classes = []
+    for gap in (0.1, 0.5):
+        bodies = bearing(gap)
+        for name, body in bodies.items():
+            (tmp_path / f"{name}.stl").write_bytes(meshes.to_stl(body, name))
+        found = predicted(tmp_path / "core.stl", tmp_path / "ring.stl", "--axis", "z")
+        classes.append(found["joint"]["class"])
+        both = tmp_path / "both.3mf"
+        both.write_bytes(meshes.to_3mf(bodies, "bearing"))
+        again = predicted(both, "--axis", "0,0,0:0,0,1")
+        assert again["joint"]["p"] == pytest.approx(found["joint"]["p"], abs=0.02)
+        assert again["bodies"] == ["both-1", "both-2"]
+    assert classes == ["welded", "free"]
+    assert found["joint"]["breakaway"]["unit"] == "N·mm"
+    assert sum(found["joint"]["p"].values()) == pytest.approx(1, abs=1e-3)
+    assert found["weld_area"] == {"stacked": 0, "side": 0, "sag": 0, "unit": "mm²"}
+    assert found["sizes"]["ring"]["drawn"] == pytest.approx([28, 28, 8], abs=0.01)
+
+    gallows = tmp_path / "gallows.stl"
+    gallows.write_bytes(meshes.to_stl(block(16, 10, 30) + block(36, 10, 6, (0, 0, 24)), "gallows"))
+    alone = predicted(gallows, "--poses", "--seen", "top")
+    assert alone["joint"] is None
+    ledge = next(f for f in alone["findings"] if f["id"] == "ledge")
+    assert ledge["verdict"] == "stop"
+    assert ledge["layers"] == [121, 121]
+    assert alone["unsupported"]["value"] == pytest.approx(200)
+    assert alone["poses"][0]["unsupported"] == 0
+    assert alone["poses"][0]["reasons"]
+    assert alone["estimate"]["minutes"] > 10
 
 
 @pytest.mark.parametrize(("argv", "says"), [
@@ -125,6 +153,9 @@ def test_predict_follows_the_trade_on_exported_pairs(bouncy, tmp_path):
     (["export", "gone.latch", "--out", "OUT"], "gone.latch cannot be opened"),
     (["export", "knuckle-hinge", "--out", "OUT", "--set", "knuckles=99"], "knuckles must be a whole number"),
     (["predict", "OUT/one.stl"], "cannot be opened"),
+    (["predict", "OUT/one.stl", "--axis", "z", "--slide", "x"], "not both"),
+    (["predict", "OUT/one.stl", "--seen", "inside"], "no side 'inside'"),
+    (["predict", "OUT/one.stl", "--unit", "yard"], "no unit 'yard'"),
     (["frobnicate"], "No such command"),
     (["export", "knuckle-hinge"], "Missing option"),
 ])

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from bouncy_latch.core.errors import ParamError, ReadError, SaveError
+from bouncy_latch.core.errors import ParamError, SaveError
 from bouncy_latch.core.exchange import meshes, parts
 from bouncy_latch.core.solids import brep, mesh
 

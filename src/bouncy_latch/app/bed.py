@@ -89,7 +89,7 @@ class Bed(QObject):
     @property
     def lane(self) -> Lane:
         """The lane whose work is being waited for."""
-        return self.loose_lane if self.shows_loose else self._session.proof_lane
+        return self.loose_lane if self.shows_loose or self.loose_lane.busy else self._session.proof_lane
 
     @property
     def process(self) -> Process:

@@ -26,6 +26,8 @@ FLAT = math.radians(80)
 TOLERANCE = math.radians(0.6)
 LEAST_AREA = 0.15
 """Smaller unsupported regions are a corner of one line, mm²."""
+FIN_PITCH = 2.5
+"""Distance between the fins of a shelf, mm."""
 MOST_EMPTY = 4
 """Layers of air below which something hanging is no longer said to hang over another body."""
 
@@ -112,14 +114,12 @@ def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kep
     What a shelf one layer below carries is left out.
     """
     slices = every[name]
-    limit = math.tan(math.radians(process.overhang_limit))
     found = []
     for i in candidate_layers(slices, process):
         here, below = slices.section(i), slices.section(i - 1)
         if here.key == below.key or not here.key:
             continue
-        step = float(slices.middles[i] - slices.middles[i - 1])
-        carry = round(1.03 * step * limit + 2e-3, 6)
+        carry = _carry(slices, i, process)
         parts = kept.get(("hang", here.key, below.key, carry), partial(_parts, here.region, below.region, carry))
         thickness = process.layer_height if i else process.first_layer_height
         z = float(slices.middles[i]) - thickness / 2
@@ -147,10 +147,22 @@ def _parts(here: Any, below: Any, carry: float) -> tuple[tuple[Any, float, float
 
 
 def _carried(part: Any, area: float, layer: int, shelves: Mapping[str, Slices]) -> bool:
-    """Whether shelves stand one layer below a region; their fins stand apart, so their hull counts."""
+    """Whether shelves stand one layer below a region; between two of their fins it is bridged without a thought."""
     below = [s.section(layer - 2).region for s in shelves.values()] if layer >= 2 else []
-    covered = sum(float((region.hull() ^ part).area()) for region in below if not region.is_empty())
+    covered = sum(float((grown(region, 0.6 * FIN_PITCH) ^ part).area()) for region in below if not region.is_empty())
     return covered > 0.5 * area
+
+
+def hanging_region(slices: Slices, layer: int, box: tuple[float, float, float, float], process: Process) -> Any:
+    """Return the unsupported region of a layer whose bounds are nearest to ``box`` (x0, y0, x1, y1), mm."""
+    parts = _parts(slices.section(layer).region, slices.section(layer - 1).region, _carry(slices, layer, process))
+    return min((part[0] for part in parts), key=lambda region: float(np.abs(np.subtract(region.bounds(), box)).sum()))
+
+
+def _carry(slices: Slices, layer: int, process: Process) -> float:
+    """Return how far a layer may reach beyond the one below at the overhang limit, with a little to spare, mm."""
+    step = float(slices.middles[layer] - slices.middles[layer - 1])
+    return round(1.03 * step * math.tan(math.radians(process.overhang_limit)) + 2e-3, 6)
 
 
 def _beneath(part: Any, area: float, layer: int, name: str,

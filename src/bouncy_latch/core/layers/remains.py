@@ -27,8 +27,11 @@ def bands(regions: tuple[Any, ...]) -> list[tuple[float, Polygons]]:
     for level in LEVELS if pairs else ():
         polygons: Polygons = []
         for a, b in pairs:
-            between = grown(a, level / 2 + 1e-3) ^ grown(b, level / 2 + 1e-3)
-            polygons += [np.asarray(p) for p in (between - a - b + (a ^ b)).to_polygons()]
+            # Closing the two together fills what is narrower than the level; what is near one body alone is its own slot.
+            half = level / 2 + 1e-3
+            filled = grown(grown(a + b, half), -half) - a - b
+            polygons += [np.asarray(p) for p in (filled ^ grown(a, level) ^ grown(b, level)).to_polygons()]
+            polygons += [np.asarray(p) for p in (a ^ b).to_polygons()]
         found.append((level, polygons))
     return found
 

@@ -1,19 +1,22 @@
 """How a print is set up beyond its shape: which way up, which sides show, and sacrificial shelves under what would hang.
 
-A shelf is a comb of one-line fins on a thin sole, standing on the bed or on what is below, its top one layer under the
-region it carries; that layer hangs down onto it lightly, and it snaps off by hand.
+A shelf is a comb of one-line fins, standing on the bed or on what is below, their tops one layer under the region they
+carry; that layer hangs down onto them lightly, and they snap off by hand.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any, Literal, Self
 
+import manifold3d
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.layers.findings import ISLAND, LEDGE, Finding
+from bouncy_latch.core.layers.laying import grown
+from bouncy_latch.core.layers.overhang import FIN_PITCH, hanging_region
 from bouncy_latch.core.layers.slicing import Slices
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -21,8 +24,8 @@ from bouncy_latch.core.solids import tree
 Side = Literal["top", "bottom", "left", "right", "front", "back"]
 DIRECTIONS: dict[str, tuple[float, float, float]] = {
     "top": (0, 0, 1), "bottom": (0, 0, -1), "left": (-1, 0, 0), "right": (1, 0, 0), "front": (0, -1, 0), "back": (0, 1, 0)}
-FIN_PITCH = 2.5
-"""Distance between fins, mm: what a strand bridges without a thought."""
+CLEAR = 0.3
+"""Room between a shelf and the walls beside it, mm."""
 LEAST_SHELF = 0.6
 """Lower than this there is no room for a shelf, mm."""
 SHELF = "shelf-"
@@ -37,8 +40,8 @@ class _Frozen(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-class Shelf(_Frozen):
-    """A sacrificial shelf over the rectangle x0…x1, y0…y1, from the floor it stands on to its top, mm, print pose."""
+class Fin(_Frozen):
+    """One fin over the rectangle x0…x1, y0…y1, from what it stands on to its top, mm, print pose."""
 
     x0: Number
     y0: Number
@@ -46,28 +49,31 @@ class Shelf(_Frozen):
     y1: Number
     floor: Number
     top: Number
-    line: Annotated[float, Field(gt=0, le=5)]
 
     @model_validator(mode="after")
     def _has_room(self) -> Self:
         if self.x1 <= self.x0 or self.y1 <= self.y0 or self.top <= self.floor:
-            raise ValueError("a shelf needs a length, a width and a height")
+            raise ValueError("a fin needs a length, a width and a height")
         return self
+
+
+class Shelf(_Frozen):
+    """A sacrificial shelf: its fins, one printed line wide each."""
+
+    fins: Annotated[tuple[Fin, ...], Field(min_length=1, max_length=400)]
+    line: Annotated[float, Field(gt=0, le=5)]
 
     @property
     def solid(self) -> tree.Solid:
-        """The fins, across the shorter side, and their sole."""
-        along_x = self.x1 - self.x0 >= self.y1 - self.y0
-        low, high = (self.x0, self.x1) if along_x else (self.y0, self.y1)
-        count = max(2, round((high - low) / FIN_PITCH) + 1)
-        places = np.linspace(low + self.line / 2, high - self.line / 2, count)
-        fins: list[tree.Solid] = []
-        for place in places:
-            a, b = float(place) - self.line / 2, float(place) + self.line / 2
-            fins.append(tree.Box(a, self.y0, self.floor, b, self.y1, self.top) if along_x
-                        else tree.Box(self.x0, a, self.floor, self.x1, b, self.top))
-        sole = tree.Box(self.x0, self.y0, self.floor, self.x1, self.y1, min(self.top, self.floor + self.line))
-        return tree.union([sole, *fins])
+        """The fins, each with a wider foot where it stands on the bed."""
+        found: list[tree.Solid] = []
+        for fin in self.fins:
+            found.append(tree.Box(fin.x0, fin.y0, fin.floor, fin.x1, fin.y1, fin.top))
+            if fin.floor == 0:
+                wide = 1.5 * self.line
+                found.append(tree.Box(fin.x0 - wide, fin.y0 - wide, 0, fin.x1 + wide, fin.y1 + wide,
+                                      min(fin.top, self.line)))
+        return tree.union(found)
 
 
 class PrintSetup(_Frozen):
@@ -103,37 +109,48 @@ def shelf_under(finding: Finding, slices: Mapping[str, Slices], process: Process
     """
     if finding.id not in CARRIED or finding.box is None or finding.place is None:
         raise SolveError("a shelf carries ledges and islands only")
-    x0, y0, x1, y1 = finding.box
     line, h = process.line_width, process.layer_height
-    # It stays clear of upright walls beside what it carries.
-    clear = min(0.3, (x1 - x0) / 8, (y1 - y0) / 8)
-    x0, y0, x1, y1 = x0 + clear, y0 + clear, x1 - clear, y1 - clear
-    x0, x1 = _at_least(x0, x1, 2 * line)
-    y0, y1 = _at_least(y0, y1, 2 * line)
-    layer = finding.first_layer
-    floor = _floor((x0, y0, x1, y1), layer, slices.values(), process)
-    underside = process.first_layer_height + (layer - 1) * h
-    top = underside - h
-    if top - floor < LEAST_SHELF:
-        raise SolveError(f"only {max(0.0, underside - floor):.2f} mm lie below; a shelf needs {LEAST_SHELF + h:.1f}")
-    rounded = [round(v, 4) for v in (x0, y0, x1, y1, floor, top, line)]
-    return Shelf(x0=rounded[0], y0=rounded[1], x1=rounded[2], y1=rounded[3], floor=rounded[4], top=rounded[5],
-                 line=rounded[6])
+    region = hanging_region(slices[finding.body], finding.first_layer, finding.box, process)
+    underside = process.first_layer_height + (finding.first_layer - 1) * h
+    fins = []
+    for x0, y0, x1, y1 in _strips(region, line):
+        floor = _floor((x0, y0, x1, y1), finding.first_layer, slices.values(), process)
+        if underside - h - floor >= LEAST_SHELF:
+            sides = [round(v, 4) for v in (x0, y0, x1, y1, floor, underside - h)]
+            fins.append(Fin(x0=sides[0], y0=sides[1], x1=sides[2], y1=sides[3], floor=sides[4], top=sides[5]))
+    if not fins:
+        raise SolveError(f"there is no room below for a shelf: it needs {LEAST_SHELF + h:.1f} mm and a width of {2 * line:.1f}")
+    return Shelf(fins=tuple(fins[:400]), line=line)
 
 
-def _at_least(low: float, high: float, width: float) -> tuple[float, float]:
-    middle, half = (low + high) / 2, max(high - low, width) / 2
-    return middle - half, middle + half
+def _strips(region: Any, line: float) -> list[tuple[float, float, float, float]]:
+    """Return strips one line wide across the shorter way of a region, as far as it reaches, drawn in a little."""
+    x0, y0, x1, y1 = region.bounds()
+    along_x = x1 - x0 >= y1 - y0
+    low, high = (x0, x1) if along_x else (y0, y1)
+    # They stay clear of upright walls beside what they carry.
+    clear = min(CLEAR, (x1 - x0) / 8, (y1 - y0) / 8)
+    inner = grown(region, -clear)
+    count = max(2, round((high - low - 2 * clear) / FIN_PITCH) + 1)
+    found = []
+    for place in np.linspace(low + clear + line / 2, high - clear - line / 2, count):
+        a, b = float(place) - line / 2, float(place) + line / 2
+        strip = manifold3d.CrossSection([[(a, y0), (b, y0), (b, y1), (a, y1)] if along_x
+                                         else [(x0, a), (x1, a), (x1, b), (x0, b)]])
+        for part in (inner ^ strip).decompose():
+            box = part.bounds()
+            if max(box[2] - box[0], box[3] - box[1]) >= 2 * line and min(box[2] - box[0], box[3] - box[1]) >= 0.8 * line:
+                found.append(tuple(float(v) for v in box))
+    return found  # type: ignore[return-value]
 
 
-def _floor(box: tuple[float, float, float, float], layer: int, bodies: Any, process: Process) -> float:
-    """Return the height a shelf in ``box`` can stand on below ``layer``: the highest body there, or the bed."""
-    import manifold3d
-
+def _floor(box: tuple[float, float, float, float], layer: int, bodies: Iterable[Slices], process: Process) -> float:
+    """Return the height a fin in ``box`` can stand on below ``layer``: the highest body there, or the bed."""
     x0, y0, x1, y1 = box
     area = manifold3d.CrossSection.square((x1 - x0, y1 - y0)).translate((x0, y0))
+    every = list(bodies)
     for below in range(layer - 2, -1, -1):
-        if any((own.section(below).region ^ area).area() > 0.02 for own in bodies):
+        if any((own.section(below).region ^ area).area() > 0.02 for own in every):
             return process.first_layer_height + below * process.layer_height
     return 0.0
 

@@ -112,7 +112,7 @@ def corners(name: str, every: Mapping[str, Slices], process: Process, kept: Kept
             continue
         near = np.full(len(points), np.inf)
         for other, theirs in every.items():
-            region = theirs.section(start).region
+            region = theirs.section(start + length // 2).region
             if other != name and not region.is_empty():
                 near = np.minimum(near, _distance(points, *edges(rings(region))))
         for (x, y), gap in zip(points, near, strict=True):
