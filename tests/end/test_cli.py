@@ -8,8 +8,9 @@ import sys
 
 import pytest
 
-from bouncy_latch.core.exchange import meshes
 from bouncy_latch import cli
+from bouncy_latch.core.exchange import meshes
+from tests.parts import bearing, block
 
 
 def run(capsys, monkeypatch, *argv):
@@ -87,7 +88,6 @@ def test_export_writes_each_body_and_the_test_piece(bouncy, tmp_path):
 def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
     from bouncy_latch.core.project import store
     from bouncy_latch.core.project.demo import demo_project
-from tests.parts import bearing, block
 
     store.save(tmp_path / "kit.latch", store.Latch(demo_project()))
     code, out, _ = bouncy("export", tmp_path / "kit.latch", "--out", tmp_path / "o", "--format", "3mf")
