@@ -24,8 +24,8 @@ from bouncy_latch.core.solids import tree
 Side = Literal["top", "bottom", "left", "right", "front", "back"]
 DIRECTIONS: dict[str, tuple[float, float, float]] = {
     "top": (0, 0, 1), "bottom": (0, 0, -1), "left": (-1, 0, 0), "right": (1, 0, 0), "front": (0, -1, 0), "back": (0, 1, 0)}
-CLEAR = 0.3
-"""Room between a shelf and the walls beside it, mm."""
+CLEAR = 0.8
+"""Room between a fin and the walls beside it, of which its foot takes a line, mm."""
 LEAST_SHELF = 0.6
 """Lower than this there is no room for a shelf, mm."""
 SHELF = "shelf-"
@@ -70,7 +70,7 @@ class Shelf(_Frozen):
         for fin in self.fins:
             found.append(tree.Box(fin.x0, fin.y0, fin.floor, fin.x1, fin.y1, fin.top))
             if fin.floor == 0:
-                wide = 1.5 * self.line
+                wide = self.line
                 found.append(tree.Box(fin.x0 - wide, fin.y0 - wide, 0, fin.x1 + wide, fin.y1 + wide,
                                       min(fin.top, self.line)))
         return tree.union(found)
