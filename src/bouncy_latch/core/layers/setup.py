@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.layers.findings import ISLAND, LEDGE, Finding
-from bouncy_latch.core.layers.laying import grown
+from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.overhang import FIN_PITCH, hanging_region
 from bouncy_latch.core.layers.slicing import Slices
 from bouncy_latch.core.process.profile import Process
@@ -129,7 +129,7 @@ def _strips(region: Any, line: float) -> list[tuple[float, float, float, float]]
     along_x = x1 - x0 >= y1 - y0
     low, high = (x0, x1) if along_x else (y0, y1)
     # They stay clear of upright walls beside what they carry.
-    clear = min(CLEAR, (x1 - x0) / 8, (y1 - y0) / 8)
+    clear = min(CLEAR, region.area() / way_round(region) / 2)
     inner = grown(region, -clear)
     count = max(2, round((high - low - 2 * clear) / FIN_PITCH) + 1)
     found = []
