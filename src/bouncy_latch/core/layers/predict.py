@@ -22,9 +22,9 @@ from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.layers import bed, overhang, spans, walls
 from bouncy_latch.core.layers.findings import Finding, merged
 from bouncy_latch.core.layers.kept import KEPT, Kept
-from bouncy_latch.core.layers.laying import Size, cooled_size, deposit, laid_section
+from bouncy_latch.core.layers.laying import FOOT_LAYERS, Size, cooled_size, deposit, laid_section
 from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
-from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Points, Spot, Weld, spots, thinning, touching
+from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, thinning, touching
 from bouncy_latch.core.process.profile import Process
 
 __all__ = ["SAG", "SIDE", "STACKED", "Hung", "Layer", "Prediction", "Spot", "Weld", "layer_middles", "predict", "spots"]
@@ -33,7 +33,7 @@ Array = npt.NDArray[np.float64]
 Polygons = list[Array]
 Progress = Callable[[float], bool]
 
-NODES, SPREAD = 13, 3.0
+NODES, SPREAD = 9, 3.0
 """Growths at which contacts are taken, and how far they reach, in standard deviations of growth and edge noise together."""
 
 
@@ -156,13 +156,18 @@ class _Contacts:
                  layers: Sequence[tuple[int, float, float]], process: Process, kept: Kept) -> None:
         self._slices, self._names, self._process, self._kept = slices, names, process, kept
         self._layers = layers
+        self._laid: dict[tuple[int, int, int, float], Section] = {}
         self.places: list[Place] = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
                        for kind, a, b in ((SIDE, i, j), (STACKED, i, j), (STACKED, j, i)) if kind == SIDE or n > 0]
 
     def laid(self, position: int, body: int, growth: float) -> Section:
         """Return one body in one layer as laid at a growth."""
         index = self._layers[position][0]
-        return laid_section(self._slices[body].section(index), deposit(self._process, index, growth), self._kept)
+        # Beyond the elephant foot all layers of a run are laid alike.
+        key = (body, self._slices[body].run[index], index if index < FOOT_LAYERS else -1, growth)
+        if key not in self._laid:
+            self._laid[key] = laid_section(self._slices[body].section(index), deposit(self._process, index, growth), self._kept)
+        return self._laid[key]
 
     def keep_near(self, growth: float) -> None:
         """Drop the places whose bodies' boxes stay apart even at ``growth``."""
@@ -191,8 +196,8 @@ class _Contacts:
         """Return the welds at a growth."""
         found = []
         for place, (first, second) in self._pairs(growth, go_on):
-            for size, x, y, along in touching(first, second, place[1] == SIDE, self._kept):
-                found.append(self._weld(place, size, x, y, along))
+            for size, region in touching(first, second, place[1] == SIDE, self._kept):
+                found.append(self._weld(place, size, region))
         return tuple(found)
 
     def curve(self, growths: Array, go_on: Callable[[], None]) -> Curve:
@@ -201,8 +206,8 @@ class _Contacts:
         contacts, areas = [], []
         for place, (first, second) in self._pairs(float(growths[-1]), go_on):
             thickness = self._layers[place[0]][2] if place[1] == SIDE else 1.0
-            for (size, x, y, along), sizes in thinning(first, second, place[1] == SIDE, steps, self._kept):
-                contacts.append(self._weld(place, size, x, y, along))
+            for (size, region), sizes in thinning(first, second, place[1] == SIDE, steps, self._kept):
+                contacts.append(self._weld(place, size, region))
                 areas.append([s * thickness for s in sizes[::-1]])
         return Curve(growths, tuple(contacts), np.array(areas).reshape(len(contacts), len(growths)))
 
@@ -214,13 +219,13 @@ class _Contacts:
             n, kind, a, b = place
             yield place, (self.laid(n if kind == SIDE else n - 1, a, growth), self.laid(n, b, growth))
 
-    def _weld(self, place: Place, size: float, x: float, y: float, along: Points) -> Weld:
+    def _weld(self, place: Place, size: float, region: Any) -> Weld:
         n, kind, a, b = place
         index, middle, thickness = self._layers[n]
         pair = (self._names[a], self._names[b])
         if kind == SIDE:
-            return Weld(SIDE, index, size * thickness, x, y, middle, pair, along)
-        return Weld(STACKED, index - 1, size, x, y, middle - thickness / 2, pair, along)
+            return Weld.at(SIDE, index, size * thickness, region, middle, pair)
+        return Weld.at(STACKED, index - 1, size, region, middle - thickness / 2, pair)
 
 
 def predict(
@@ -264,7 +269,7 @@ def predict(
     contacts.keep_near(float(spread[-1]))
     welds = contacts.welds(g, steps.again)
     steps.to(0.6)
-    curve = contacts.curve(spread, steps.again)
+    curve = contacts.curve(spread, steps.again) if chances else Curve(spread, welds, np.array([[w.area] for w in welds]))
     by_name = dict(zip(names, slices, strict=True))
     carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
     hung: list[Hung] = []

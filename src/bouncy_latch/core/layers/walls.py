@@ -21,6 +21,8 @@ from bouncy_latch.core.process.profile import Process
 LEAST_LENGTH = 1.2
 """Shorter thin places are corners, mm."""
 LEAST_AREA = 0.08
+COARSE = 0.02
+"""Chords of arcs may be this far off when walls are measured, mm."""
 LEAST_HEIGHT = 1.0
 """A thin place less tall than this is the feather edge of a slope, which may come out ragged or not at all, mm."""
 FITTED = 1.0
@@ -46,6 +48,7 @@ def _places(lost: Any) -> tuple[tuple[float, float, float, float], ...]:
 
 def _thin_places(region: Any, line: float) -> tuple[tuple[tuple[float, float, float, float], ...], ...]:
     """Return the thin walls and the narrow gaps of a region: what opening and closing it by half a line changes."""
+    region = region.simplify(COARSE)
     half, whole = 0.49 * line, region.area()
     opened = grown(grown(region, -half), half)
     walls = _places(region - opened) if whole - opened.area() > LEAST_AREA else ()
@@ -56,18 +59,18 @@ def _thin_places(region: Any, line: float) -> tuple[tuple[tuple[float, float, fl
     return walls, gaps
 
 
-def thin(name: str, slices: Slices, process: Process, kept: Kept, every: int = 2) -> list[Finding]:
-    """Return walls and gaps under a line of body ``name``; layers that change are looked at ``every`` other one."""
+def thin(name: str, slices: Slices, process: Process, kept: Kept, every: int = 3) -> list[Finding]:
+    """Return walls and gaps under a line of body ``name``; of layers that change one in ``every`` speaks for its neighbours."""
     line, growth = round(process.line_width, 4), process.growth.mean
     result: list[Finding] = []
     starts = sorted(set(slices.run))
     lengths = {start: slices.run.count(start) for start in starts}
     for number, start in enumerate(starts):
         section = slices.section(start)
-        if not section.key or (lengths[start] < 2 and number % every):
+        if not section.key or (lengths[start] < every and number % every):
             continue
         walls, gaps = kept.get(("thin", section.key, line), partial(_thin_places, section.region, line))
-        z, last = float(slices.middles[start]), start + lengths[start] - 1
+        z, last = float(slices.middles[start]), start + max(lengths[start], every) - 1
         for width, area, x, y in walls:
             result.append(Finding(
                 findings.THIN, "Wall under a line", width, line, "mm",

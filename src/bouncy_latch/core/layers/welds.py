@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -23,9 +24,8 @@ MOST_POINTS = 16
 FAT = 0.3
 """Roundness (4π·area / outline²) from which a contact is a patch rather than a line."""
 
-Points = tuple[tuple[float, float], ...]
-Touch = tuple[float, float, float, Points]
-"""A contact within one layer: its size (mm along a side contact, mm² otherwise), x and y of its middle, points along it."""
+Touch = tuple[float, Any]
+"""A contact within one layer: its size (mm along a side contact, mm² otherwise) and its region."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class Weld:
         area: welded area, mm² (side: contact length × layer thickness; otherwise the overlap).
         x, y, z: its middle, mm.
         pair: names of the two bodies; for stacked and sag welds the lower one first.
-        along: points (x, y) that share the area equally, so that a ring round an axis has a lever.
+        region: the contact seen from above, where it is known.
         drop: what the upper body must sag to touch, mm; ``span`` what it hangs across, mm (infinite: held nowhere).
     """
 
@@ -49,14 +49,21 @@ class Weld:
     y: float
     z: float
     pair: tuple[str, str]
-    along: Points = ()
+    region: Any = field(default=None, repr=False, compare=False)
     drop: float = 0.0
     span: float = 0.0
 
-    @property
+    @classmethod
+    def at(cls, kind: str, layer: int, size: float, region: Any, z: float, pair: tuple[str, str]) -> Weld:
+        """Return the weld of a contact region (mm)."""
+        x0, y0, x1, y1 = region.bounds()
+        return cls(kind, layer, size, (x0 + x1) / 2, (y0 + y1) / 2, z, pair, region)
+
+    @cached_property
     def points(self) -> tuple[tuple[float, float, float], ...]:
-        """Points of the bed, mm, that share the area equally."""
-        return tuple((x, y, self.z) for x, y in self.along or ((self.x, self.y),))
+        """Points of the bed, mm, that share the area equally, so that a ring round an axis has a lever."""
+        along = _points(self.region) if self.region is not None else ()
+        return tuple((x, y, self.z) for x, y in along or ((self.x, self.y),))
 
 
 def touching(first: Section, second: Section, along: bool, kept: Kept) -> tuple[Touch, ...]:
@@ -76,7 +83,7 @@ def near(first: Any, second: Any) -> bool:
 
 
 def _touching(first: Section, second: Section, along: bool) -> tuple[Touch, ...]:
-    return tuple((_size(part, along), *_points(part)) for part in _contacts(first, second))
+    return tuple((_size(part, along), part) for part in _contacts(first, second))
 
 
 def _contacts(first: Section, second: Section) -> list[Any]:
@@ -84,8 +91,9 @@ def _contacts(first: Section, second: Section) -> list[Any]:
     shared = first.region ^ second.region
     if shared.area() < SLIVER:
         return []
-    parts = [shared] if shared.num_contour() == 1 else shared.decompose()
-    return [part for part in parts if part.area() >= SLIVER]
+    if shared.num_contour() == 1:
+        return [shared]
+    return [part for part in shared.decompose() if part.area() >= SLIVER]
 
 
 def _size(region: Any, along: bool) -> float:
@@ -113,29 +121,30 @@ def thinning(first: Section, second: Section, along: bool, steps: tuple[float, .
                     continue
                 left = grown(part, -step) if step else part
                 sizes.append(_size(left, along) if left.area() >= SLIVER else 0.0)
-            found.append(((sizes[0], *_points(part)), tuple(sizes)))
+            found.append(((sizes[0], part), tuple(sizes)))
         return tuple(found)
 
     result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.get(("thin", first.key, second.key, along, steps), make)
     return result
 
 
-def _points(part: Any) -> tuple[float, float, Points]:
-    """Return the middle of one contact and, where it is long, points along it."""
+def _points(part: Any) -> tuple[tuple[float, float], ...]:
+    """Return points along a contact that is long enough to need more than its middle."""
+    x0, y0, x1, y1 = part.bounds()
+    if x1 - x0 + y1 - y0 <= SPACING:
+        return ()
     ring = np.asarray(part.to_polygons()[0])
-    middle = ring.mean(axis=0)
     closed = np.vstack([ring, ring[:1]])
     steps = np.diff(closed, axis=0)
     length = np.concatenate([[0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))])
     count = int(min(max(math.ceil(length[-1] / 2 / SPACING), 1), MOST_POINTS))
-    if count == 1:
-        return float(middle[0]), float(middle[1]), ()
     at = (np.arange(2 * count) + 0.5) / (2 * count) * length[-1]
     points = np.c_[np.interp(at, length, closed[:, 0]), np.interp(at, length, closed[:, 1])]
     if 4 * math.pi * part.area() > FAT * way_round(part) ** 2:
         # In a full disc the middle of the area lies two thirds of the way out.
+        middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
         points = middle + (points - middle) * 2 / 3
-    return float(middle[0]), float(middle[1]), tuple((float(x), float(y)) for x, y in points)
+    return tuple((float(x), float(y)) for x, y in points)
 
 
 @dataclass(frozen=True)
