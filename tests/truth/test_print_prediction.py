@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bouncy_latch.core.advise import loose
@@ -123,12 +123,13 @@ def test_thinner_contacts_are_fat_ones_drawn_in():
     """One fat evaluation tells all thinner ones: against predictions made anew at each growth."""
     bodies = parts.bearing(0.22)
     whole = predict(bodies, HERON, judge=False)
-    for index in (4, 6, 8, 10, 12):
+    for index in (2, 4, 5, 6, 8):
         growth = float(whole.curve.growths[index])
         anew = predict(bodies, HERON, growth, judge=False, chances=False)
         assert whole.curve.areas[:, index].sum() == pytest.approx(anew.area(STACKED) + anew.area(SIDE), rel=0.03, abs=0.4)
 
 
+@settings(max_examples=15)
 @given(st.floats(0.02, 0.5), st.floats(0.01, 0.2), st.floats(0.0, 0.15), st.sampled_from((0.12, 0.2, 0.28)))
 def test_monotone_in_gap_and_growth(gap, more, growth, h):
     process = PLAIN.model_copy(update={"layer_height": h, "first_layer_height": h, "growth": Spread(mean=growth, sd=0.02)})

@@ -51,6 +51,7 @@ class PrintStrip(QWidget):
         self._severity = "stop"
         self._events: Sequence[Event] = ()
         self._wheel = 0
+        self._outlined: tuple[object, list[QPolygonF]] = (None, [])
         self.layer = 0
 
     def sizeHint(self) -> QSize:
@@ -187,16 +188,25 @@ class PrintStrip(QWidget):
 
     def _paint_silhouette(self, painter: QPainter, area: QRectF, prediction: Prediction) -> None:
         """Side of a square as large as the section, one band a body, odd ones above the middle line."""
-        areas = np.array([layer.areas for layer in prediction.layers])
-        sides = np.sqrt(np.stack([areas[:, 0::2].sum(axis=1), areas[:, 1::2].sum(axis=1)]))
-        scale = area.height() / 2 / max(float(sides.max()), 1e-9)
-        middle = area.center().y()
+        key = (id(prediction), area.width(), area.height())
+        if key != self._outlined[0]:
+            self._outlined = (key, _silhouettes(prediction, area))
         painter.setPen(Qt.PenStyle.NoPen)
-        for sign, side, colour in zip((-1, 1), sides, body_colours(), strict=True):
-            points = [QPointF(self._x(0), middle)]
-            for i, value in enumerate(side):
-                y = middle + sign * float(value) * scale
-                points += [QPointF(self._x(i), y), QPointF(self._x(i + 1), y)]
-            points.append(QPointF(self._x(len(side)), middle))
+        for polygon, colour in zip(self._outlined[1], body_colours(), strict=True):
             painter.setBrush(QColor(colour))
-            painter.drawPolygon(QPolygonF(points))
+            painter.drawPolygon(polygon)
+
+
+def _silhouettes(prediction: Prediction, area: QRectF) -> list[QPolygonF]:
+    """Return the band of the even bodies above the middle line and that of the odd ones below it."""
+    areas = np.array([layer.areas for layer in prediction.layers])
+    sides = np.sqrt(np.stack([areas[:, 0::2].sum(axis=1), areas[:, 1::2].sum(axis=1)]))
+    scale = area.height() / 2 / max(float(sides.max()), 1e-9)
+    middle, count = area.center().y(), len(areas)
+    x = area.left() + np.repeat(np.arange(count + 1), 2)[1:-1] / count * area.width()
+    found = []
+    for sign, side in zip((-1, 1), sides, strict=True):
+        y = middle + sign * np.repeat(side, 2) * scale
+        points = [QPointF(area.left(), middle), *map(QPointF, x.tolist(), y.tolist()), QPointF(area.right(), middle)]
+        found.append(QPolygonF(points))
+    return found

@@ -83,7 +83,7 @@ def unsupported_area(faces: Faces, process: Process) -> float:
 def candidate_layers(slices: Slices, process: Process) -> list[int]:
     """Return the layers that a too steep underside or a lowest point reaches."""
     faces, middles = slices.faces, slices.middles
-    steep = (steepness(faces) > math.radians(process.overhang_limit) - TOLERANCE) & off_bed(faces, process)
+    steep = (steepness(faces) > math.radians(process.overhang_limit) + TOLERANCE) & off_bed(faces, process)
     lows, highs = faces.lows[steep], faces.highs[steep]
     lowest = _lowest_points(faces)
     lowest = lowest[lowest > process.first_layer_height / 2]
