@@ -181,6 +181,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
             slide: Annotated[str, typer.Option("--slide", help="Slides along: written like --axis.")] = "",
             unit: Annotated[str, typer.Option("--unit", help="Of the files: mm, cm, m or inch.")] = "mm",
             seen: Annotated[list[str] | None, typer.Option("--seen", help="A side that shows; may be repeated.")] = None,
+            bends: Annotated[str, typer.Option("--bends", help="With --poses: what flexes is stretched along this.")] = "",
             poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
     """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
     from bouncy_latch.core.advise import loose, printing
@@ -195,7 +196,8 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     judged = population.effective(_process(process), _policy(policy))
     found = mesh_files.read_all(meshes, unit)
     freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
-    job = loose.job_of(found.bodies, judged, freedom, PrintSetup(seen=tuple(seen or ())))
+    along = (loose.freedom_from("bends", bends, found.bodies).direction,) if bends else ()
+    job = loose.job_of(found.bodies, judged, freedom, PrintSetup(seen=tuple(seen or ())), along)
     said = print_report(printing.judge(job))
     said["notes"] = list(found.notes)
     if poses:

@@ -12,7 +12,7 @@ from bouncy_latch.core.advise.printing import PLAIN_ID, judge, poses
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
 from bouncy_latch.core.layers.breakaway import Freedom, Strength
 from bouncy_latch.core.layers.estimate import estimate, words
-from bouncy_latch.core.layers.findings import BED, CHAMFER, CORNER, FOOT, ISLAND, LEDGE, NARROW, STAIRS, THIN, TIPS
+from bouncy_latch.core.layers.findings import BED, BRIDGE, CHAMFER, CORNER, FOOT, ISLAND, LEDGE, NARROW, STAIRS, THIN, TIPS
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.poses import AS_IS, Pose, candidates, compare, laid_down, turn_down
 from bouncy_latch.core.layers.predict import predict
@@ -26,6 +26,11 @@ from tests.parts import Solid, block, cylinder
 def wedge(rise):
     """A slab 40 × 20 whose top climbs by ``rise`` mm along x."""
     return Solid.hull_points([(x, y, z) for y in (0, 20) for x, z in ((0, 0), (40, 0), (40, 5 + rise), (0, 5))])
+
+
+def feather():
+    """A slope that runs out to nothing 0.6 mm above the bed."""
+    return Solid.hull_points([(x, y, z) for y in (0, 20) for x, z in ((0, 0), (8, 0), (8, 0.6), (7.9, 0.6))])
 
 
 def corner_pair(radius):
@@ -45,8 +50,7 @@ def chamfered(size):
 FLAWS = {
     "a wall of 0.3": (lambda: [block(20, 8, 1) + block(20, 0.3, 5, (0, 4, 1))], THIN, 0.3),
     "a wall of 0.6": (lambda: [block(20, 8, 1) + block(20, 0.6, 5, (0, 4, 1))], THIN, None),
-    "a feather edge": (lambda: [Solid.hull_points([(x, y, z) for y in (0, 20) for x, z in ((0, 0), (8, 0), (8, 0.6), (7.9, 0.6))])],
-                       THIN, None),
+    "a feather edge": (lambda: [feather()], THIN, None),
     "a slot of 0.25": (lambda: [block(20, 10, 5) - block(12, 0.25, 6, (4, 5, -1))], NARROW, 0.25),
     "a slot of 0.6": (lambda: [block(20, 10, 5) - block(12, 0.6, 6, (4, 5, -1))], NARROW, None),
     "a slope of 5°": (lambda: [wedge(40 * math.tan(math.radians(5)))], STAIRS, 5.0),
@@ -63,6 +67,8 @@ FLAWS = {
     "a chamfer of 2½ layers": (lambda: [chamfered(0.5)], CHAMFER, 0.1),
     "a chamfer of 2 layers": (lambda: [chamfered(0.4)], CHAMFER, None),
     "an island": (lambda: [block(10, 10, 10) - block(12, 6, 6, (-1, 2, 2)) + block(2, 2, 3, (4, 4, 5))], ISLAND, 4.0),
+    "a beam onto a neighbour": (lambda: [block(6, 10, 8) + block(24, 10, 2, (0, 0, 6)), block(6, 10, 6, (22, 0, 0))],
+                                BRIDGE, 15.79),
     "a ledge of 2": (lambda: [block(6, 10, 8) + block(8, 10, 2, (0, 0, 6))], LEDGE, 1.79),
 }
 

@@ -11,6 +11,7 @@ from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.exchange.meshes import UNITS
 
+CAUTION = "Freeing with a blade, key or mallet: wear eye protection, cut away from your fingers. These are estimates."
 KINDS = {"apart": "comes apart", "turn": "turns about", "slide": "slides along"}
 
 
@@ -95,6 +96,10 @@ class LooseSheet(QFrame):
                 ("breakaway", f"{printed.freeing.breakaway:.0f} {printed.freeing.strength.unit}"),
                 ("a hand gives", f"{printed.freeing.strength.hand:.0f} {printed.freeing.strength.unit}"),
                 ("least gap printed", f"{printed.freeing.printed_gap:.2f} mm")])
+            if printed.freeing.outcome in {"welded", "needs a tool"}:
+                caution = label(CAUTION, "look", 8.5)
+                caution.setWordWrap(True)
+                self._body.addWidget(caution)
         for size in printed.prediction.sizes:
             self._figures(size.body, [(f"{axis} drawn → cooled", f"{a:.2f} → {b:.2f}")
                                       for axis, a, b in zip("xyz", size.drawn, size.printed, strict=True)])

@@ -180,7 +180,7 @@ class PrintStop(QWidget):
         self._pages.setCurrentIndex(int(shown))
         if shown:
             self._headline.setText("Which way up")
-            self._about.show_text("every way it could lie, best first; what each costs is in points, explained in the manual")
+            self._about.show_text("best first; points are explained in docs/print-prediction.md")
         elif self._shown is not None:
             self._on_picked(self.strip.layer)
 

@@ -20,10 +20,13 @@ _LETTERS = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 
 
 def job_of(bodies: Mapping[str, Any], process: Process, freedom: Freedom | None = None,
-           setup: PrintSetup = DESIGNED) -> Job:
-    """Return the job of printing manifolds (mm) together, standing as they were saved."""
+           setup: PrintSetup = DESIGNED, bends_along: tuple[tuple[float, float, float], ...] = ()) -> Job:
+    """Return the job of printing manifolds (mm) together, standing as they were saved.
+
+    ``bends_along``: directions along which something that flexes is stretched.
+    """
     free = freedom or Freedom("apart")
-    return Job(bodies, process, free.arm, setup, freedom=free, poses=(Pose("as it is", AS_IS),))
+    return Job(bodies, process, free.arm, setup, freedom=free, poses=(Pose("as it is", AS_IS),), bends_along=bends_along)
 
 
 def middle(bodies: Mapping[str, Any]) -> tuple[float, float, float]:
@@ -37,12 +40,13 @@ def middle(bodies: Mapping[str, Any]) -> tuple[float, float, float]:
 def freedom_from(kind: str, text: str, bodies: Mapping[str, Any]) -> Freedom:
     """Return a freedom from what a user typed: ``z``, or a direction ``dx,dy,dz``, or ``x,y,z:dx,dy,dz``.
 
-    ``kind`` is ``turn`` or ``slide``. Without a point the line goes through the middle of the smallest body.
+    ``kind`` is ``turn`` or ``slide`` (or another word, where only the direction counts). Without a point the line goes
+    through the middle of the smallest body.
 
     Raises:
         ParamError: in one sentence.
     """
-    field = "axis" if kind == "turn" else "slide"
+    field = "axis" if kind == "turn" else kind
     wrong = ParamError(f"{field} must be x, y, z, a direction like 0,0,1 or a point and a direction like 5,0,3:0,0,1, "
                        f"not '{text}'", field=field, value=text)
     *point, direction = [part.strip().lower() for part in text.split(":")]

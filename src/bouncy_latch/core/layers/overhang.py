@@ -40,7 +40,8 @@ class Hanging:
         layer, z: the layer that hangs and the height of its underside, mm.
         region: the region itself.
         hold: how its own body holds it; None when it is held nowhere (an island).
-        over: name of the other body beneath, if any, with ``empty`` layers of air between; ``rests`` is how that holds it.
+        over: name of the other body beneath an island, if any, with ``empty`` layers of air between, ``rests`` how that
+        holds it; or of the one on which the far end of a ledge lies.
     """
 
     body: str
@@ -126,7 +127,11 @@ def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kep
         for part, area, x, y, held in parts:
             if shelves and _carried(part, area, i, shelves):
                 continue
-            over, empty, rests = _beneath(part, area, i, name, every) if held is None else (None, 0, None)
+            if held is None:
+                over, empty, rests = _beneath(part, area, i, name, every)
+            else:
+                over, rests = (None, None) if held.is_bridge else _far_end(part, below.region, i, name, every, carry)
+                empty = 0
             found.append(Hanging(name, i, z, area, x, y, part, held, over, empty, rests))
     return found
 
@@ -163,6 +168,19 @@ def _carry(slices: Slices, layer: int, process: Process) -> float:
     """Return how far a layer may reach beyond the one below at the overhang limit, with a little to spare, mm."""
     step = float(slices.middles[layer] - slices.middles[layer - 1])
     return round(1.03 * step * math.tan(math.radians(process.overhang_limit)) + 2e-3, 6)
+
+
+def _far_end(part: Any, own: Any, layer: int, name: str, every: Mapping[str, Slices],
+             carry: float) -> tuple[str | None, spans.Hold | None]:
+    """Return the other body on which the far end of a region lies that its own body holds at one end, and the bridge."""
+    for other, slices in every.items():
+        region = slices.section(layer - 1).region
+        if other == name or region.is_empty() or (grown(part, 0.02) ^ region).area() <= 0:
+            continue
+        held = spans.hold(part - region, grown(own, carry) + region)
+        if held.is_bridge:
+            return other, held
+    return None, None
 
 
 def _beneath(part: Any, area: float, layer: int, name: str,
@@ -215,6 +233,9 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
         how = f"sags about {drop:.2f}" if drop < 2 else "sags until it breaks"
         return Finding(BRIDGE, "Bridge", hang.hold.span, longest, "mm",
                        f"held at both ends, lines at {hang.hold.direction:.0f}°, {how}", least=False, stop=2.5 * longest)
+    if hang.over and hang.rests is not None:
+        return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
+                       f"its far end rests on {hang.over} and welds to it", least=False, stop=2.5 * longest)
     if 2 * hang.area / max(way_round(hang.region), 1e-9) < line / 2:
         return None
     return Finding(LEDGE, "Ledge in the air", max(hang.hold.reach, line / 2), line / 2, "mm",
