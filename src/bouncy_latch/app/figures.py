@@ -46,6 +46,13 @@ def body_colour(index: int, name: str = "") -> str:
     return THEME.tokens.quiet if name.startswith(SHELF) else body_colours()[index % 2]
 
 
+def pale(colour: str, part: float = 0.55) -> QColor:
+    """Return a colour mixed into the panel's, so that what is drawn on it stands out."""
+    ink, ground = QColor(colour), QColor(THEME.tokens.panel)
+    mixed = [round(part * a + (1 - part) * b) for a, b in zip(ink.getRgb()[:3], ground.getRgb()[:3], strict=True)]
+    return QColor(*mixed)
+
+
 def paint_polygons(painter: QPainter, polygons: Polygons, colour: QColor, to_screen: object, edge: bool = True) -> None:
     """Fill polygons (holes by winding) with a colour and, unless told otherwise, a darker edge."""
     path = QPainterPath()

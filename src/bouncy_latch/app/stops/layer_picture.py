@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from bouncy_latch.app.figures import body_colours, paint_polygons
+from bouncy_latch.app.figures import body_colours, paint_polygons, pale
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 from bouncy_latch.core.layers.predict import Prediction
 from bouncy_latch.core.layers.remains import LEVELS, Polygons, bands
@@ -24,7 +24,7 @@ _MOVED = 4.0
 
 @dataclass(frozen=True)
 class Ring:
-    """Trouble to be ringed: where (mm), over which layers, its verdict, and what it stands for."""
+    """Trouble to be ringed: where (mm), over which layers, its verdict, what it stands for; its radius by layer."""
 
     x: float
     y: float
@@ -33,6 +33,7 @@ class Ring:
     last: int
     verdict: str
     subject: object
+    by_layer: Mapping[int, float] = field(default_factory=dict)
 
 
 class LayerPicture(QWidget):
@@ -117,7 +118,7 @@ class LayerPicture(QWidget):
         for ring in self._rings:
             if ring.first <= index <= ring.last + 1:
                 x, y = self.to_screen(np.array([[ring.x, ring.y]]))[0]
-                found.append((ring, QPointF(x, y), max(11.0, ring.radius * scale)))
+                found.append((ring, QPointF(x, y), max(11.0, ring.by_layer.get(index, ring.radius) * scale)))
         return found
 
     def ring_at(self, place: QPointF) -> Ring | None:
@@ -168,7 +169,7 @@ class LayerPicture(QWidget):
         for body in range(len(prediction.names)):
             polygons = prediction.outlines(self._layer, body)
             if polygons:
-                paint_polygons(painter, polygons, QColor(colours[body % 2]), self.to_screen)
+                paint_polygons(painter, polygons, pale(colours[body % 2]), self.to_screen)
         for shelf in prediction.shelves:
             cut = shelf.section(prediction.layers[self._layer].index).region
             if not cut.is_empty():

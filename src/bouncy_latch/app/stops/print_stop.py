@@ -42,21 +42,20 @@ class PrintStop(QWidget):
         self.poses_button = button("which way up", self.show_poses, "plain", "Compare print poses")
         self.poses_button.setCheckable(True)
         self.shelf_button = button("remove shelves", lambda: bed.set_up("no shelves", shelves=()), "plain")
+        self._cost = label("", "quiet")
+        self._cost.setToolTip("An estimate: lines / speed + 3 s a layer + 4 min; volume of lines × density")
         head = QHBoxLayout()
         head.setContentsMargins(14, 8, 12, 0)
         head.addWidget(self._headline)
         head.addSpacing(10)
         head.addWidget(self._about, 1)
-        for widget in (self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button):
+        for widget in (self._cost, self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button):
             head.addWidget(widget)
         spots = QHBoxLayout()
         spots.setContentsMargins(14, 0, 12, 8)
         spots.addWidget(self._spot_note)
         spots.addLayout(self._spot_row)
         spots.addStretch()
-        self._cost = label("", "quiet")
-        self._cost.setToolTip("An estimate: lines / speed + 3 s a layer + 4 min; volume of lines × density")
-        spots.addWidget(self._cost)
         layer = QWidget()
         inside = QVBoxLayout(layer)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -140,10 +139,11 @@ class PrintStop(QWidget):
             return
         said = [f"{count} weld{'s' if count != 1 else ''}" if count else "", f"{len(flaws)} at risk" if flaws else ""]
         self._spot_note.setText(", ".join(s for s in said if s) + ":")
-        for spot in printed.spots[:MOST_SPOTS]:
+        shown = min(count, MOST_SPOTS - bool(flaws))
+        for spot in printed.spots[:shown]:
             where = self._bed.place_name((spot.x, spot.y, spot.z))
             self._spot_row.addWidget(button(f"{where}, {spot.area:.1f} mm²", lambda s=spot: self.choose(s)))
-        for flaw in flaws[:max(1, 4 - min(count, MOST_SPOTS))]:
+        for flaw in flaws[:MOST_SPOTS - shown]:
             words = f"{flaw.label.lower()}, layer {flaw.first_layer + 1}"
             self._spot_row.addWidget(button(words, lambda f=flaw: self.choose(f)))
 
@@ -209,7 +209,7 @@ def _events(printed: Printed) -> list[Event]:
 def _rings(printed: Printed, severity: str) -> list[Ring]:
     """Return what the picture rings."""
     worst = severity if severity != OK else LOOK
-    rings = [Ring(s.x, s.y, s.radius, s.first_layer, s.last_layer, worst, s) for s in printed.spots]
+    rings = [Ring(s.x, s.y, s.radius, s.first_layer, s.last_layer, worst, s, s.reach) for s in printed.spots]
     for flaw in printed.prediction.findings:
         if flaw.place is not None:
             radius = 1.5 if flaw.box is None else 0.55 * max(flaw.box[2] - flaw.box[0], flaw.box[3] - flaw.box[1])

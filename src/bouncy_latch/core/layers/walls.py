@@ -32,8 +32,12 @@ SQUARE = math.radians(50)
 LEAST_EDGE = 0.8
 
 
-def _places(lost: Any) -> tuple[tuple[float, float, float, float], ...]:
-    """Return width (mm), area and middle of the parts of a region that are long enough to matter."""
+Place = tuple[float, float, float, float]
+"""A thin place: its width (mm), area (mm²) and middle."""
+
+
+def _places(lost: Any) -> tuple[Place, ...]:
+    """Return the parts of a region that are long enough to matter."""
     found = []
     for part in lost.decompose():
         area, length = float(part.area()), way_round(part) / 2
@@ -46,13 +50,13 @@ def _places(lost: Any) -> tuple[tuple[float, float, float, float], ...]:
     return tuple(found)
 
 
-def _thin_places(region: Any, line: float) -> tuple[tuple[tuple[float, float, float, float], ...], ...]:
+def _thin_places(region: Any, line: float) -> tuple[tuple[Place, ...], ...]:
     """Return the thin walls and the narrow gaps of a region: what opening and closing it by half a line changes."""
     region = region.simplify(COARSE)
     half, whole = 0.49 * line, region.area()
     opened = grown(grown(region, -half), half)
     walls = _places(region - opened) if whole - opened.area() > LEAST_AREA else ()
-    gaps: tuple[tuple[float, float, float, float], ...] = ()
+    gaps: tuple[Place, ...] = ()
     if region.num_contour() > 1 or region.num_vert() > 8:
         closed = grown(grown(region, half), -half)
         gaps = _places(closed - region) if closed.area() - whole > LEAST_AREA else ()
@@ -62,15 +66,23 @@ def _thin_places(region: Any, line: float) -> tuple[tuple[tuple[float, float, fl
 def thin(name: str, slices: Slices, process: Process, kept: Kept, every: int = 3) -> list[Finding]:
     """Return walls and gaps under a line of body ``name``; of layers that change one in ``every`` speaks for its neighbours."""
     line, growth = round(process.line_width, 4), process.growth.mean
-    result: list[Finding] = []
     starts = sorted(set(slices.run))
     lengths = {start: slices.run.count(start) for start in starts}
-    for number, start in enumerate(starts):
+
+    def places(start: int) -> tuple[tuple[Place, ...], ...]:
         section = slices.section(start)
-        if not section.key or (lengths[start] < every and number % every):
-            continue
-        walls, gaps = kept.get(("thin", section.key, line), partial(_thin_places, section.region, line))
-        z, last = float(slices.middles[start]), start + max(lengths[start], every) - 1
+        found: tuple[tuple[Place, ...], ...] = ((), ())
+        return kept.get(("thin", section.key, line), partial(_thin_places, section.region, line)) if section.key else found
+
+    sampled = {n for n, start in enumerate(starts) if lengths[start] >= every or n % every == 0}
+    hit = {n for n in sampled if any(places(starts[n]))}
+    # Where something is thin its neighbours tell how tall it is.
+    near = {n + k for n in hit for k in range(1 - every, every)} & set(range(len(starts)))
+    result: list[Finding] = []
+    for n in sorted(hit | near):
+        start = starts[n]
+        walls, gaps = places(start)
+        z, last = float(slices.middles[start]), start + lengths[start] - 1
         for width, area, x, y in walls:
             result.append(Finding(
                 findings.THIN, "Wall under a line", width, line, "mm",

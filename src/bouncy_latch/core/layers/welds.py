@@ -149,7 +149,7 @@ def _points(part: Any) -> tuple[tuple[float, float], ...]:
 
 @dataclass(frozen=True)
 class Spot:
-    """Neighbouring welds a user meets as one place: middle and radius (mm), layers, area by kind (mm²)."""
+    """Neighbouring welds a user meets as one place: middle and radius (mm), layers, area by kind (mm²), reach by layer."""
 
     x: float
     y: float
@@ -161,6 +161,7 @@ class Spot:
     side: float
     pair: tuple[str, str]
     sag: float = 0.0
+    reach: dict[int, float] = field(default_factory=dict, compare=False, repr=False)
 
     @property
     def area(self) -> float:
@@ -200,6 +201,11 @@ def _spot(members: list[Weld], points: Any) -> Spot:
     middle = points.mean(axis=0)
     reached = np.array([point for weld in members for point in weld.points])
     radius = float(np.linalg.norm(reached - middle, axis=1).max()) + 1.0
+    reach: dict[int, float] = {}
+    for weld in members:
+        out = max(math.hypot(x - middle[0], y - middle[1]) for x, y, _ in weld.points) + 0.5
+        for layer in (weld.layer, weld.layer + 1):
+            reach[layer] = max(reach.get(layer, 0.0), out)
     area = {kind: math.fsum(w.area for w in members if w.kind == kind) for kind in (STACKED, SIDE, SAG)}
     return Spot(float(middle[0]), float(middle[1]), float(middle[2]), radius, min(w.layer for w in members),
-                max(w.layer for w in members), area[STACKED], area[SIDE], members[0].pair, area[SAG])
+                max(w.layer for w in members), area[STACKED], area[SIDE], members[0].pair, area[SAG], reach)
