@@ -290,13 +290,13 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
 @evidence_app.command("import")
 def evidence_import(path: Path) -> None:
     """Import results from a CSV, all of them or none; the same results twice are kept once."""
-    from bouncy_latch.core.process.evidence import from_csv
+    from bouncy_latch.core.process.evidence_files import from_text
 
     try:
         text = path.read_text()
     except (OSError, UnicodeDecodeError):
         raise ReadError(f"{path.name} is not a readable CSV file", field=str(path)) from None
-    found = from_csv(text, path.name)
+    found = from_text(text, path.name)
     _say({"read": len(found), "added": _store().add(found)})
 
 
@@ -306,7 +306,7 @@ def evidence_show(process: Annotated[str | None, typer.Option("--process", help=
     """Show all results."""
     from dataclasses import asdict
 
-    from bouncy_latch.core.process.evidence import to_csv
+    from bouncy_latch.core.process.evidence_files import to_csv
 
     found = _store().results(process)
     if as_csv:

@@ -1,28 +1,38 @@
-"""The evidence store: what became of prints, across projects, in one SQLite file of the user's data folder.
+"""The evidence store: what became of prints and what was measured, across projects, in one SQLite file.
 
-Rows are keyed by their content, so importing the same file twice changes nothing. Every change is one transaction.
+Rows are keyed by their content, so importing the same file twice changes nothing. Every change is one transaction, a copy
+of the last good store lies beside it, and a store that cannot be trusted is opened for reading only.
 """
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import io
 import json
 import math
-from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+import shutil
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Column, Float, MetaData, String, Table, create_engine, insert, select
+from sqlalchemy import Column, Connection, Float, MetaData, String, Table, create_engine, delete, insert, select, text
 from sqlalchemy.exc import DatabaseError
 
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.process.profile import Process
 
+STORE_VERSION = 2
 FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note")
+READING_FIELDS = ("when", "process", "feature", "nominal", "values", "note")
+FEATURES = {
+    "outside": "across a bar or peg", "hole": "across a round hole", "first layer": "across the first layer",
+    "length": "along a long bar", "sag": "droop of a bridge", "overhang": "steepest clean overhang, °",
+    "bend": "droop of the bend bar",
+}
+"""What can be measured on a coupon."""
 
 
 @dataclass(frozen=True)
@@ -33,6 +43,7 @@ class Result:
         when: ISO date or date and time.
         process, kind, param: ids; ``value`` the stepped size, mm.
         outcome: one of the five outcomes; ``play`` measured, mm ±, or None.
+        params: the other parameters it was printed with, as JSON; empty for the kind's test piece.
     """
 
     when: str
@@ -43,116 +54,244 @@ class Result:
     outcome: str
     play: float | None = None
     note: str = ""
+    params: str = ""
 
     @property
     def key(self) -> str:
         """Fingerprint of the content."""
-        return hashlib.sha256(json.dumps(asdict(self), sort_keys=True).encode()).hexdigest()[:32]
+        plain = {name: value for name, value in asdict(self).items() if name != "params" or value}
+        return _fingerprint(plain)
+
+
+@dataclass(frozen=True)
+class Reading:
+    """Readings of one size of a coupon.
+
+    Attributes:
+        feature: one of :data:`FEATURES`.
+        nominal: the drawn size, mm (sag: the span; overhang: unused).
+        values: the readings, mm (overhang: degrees).
+    """
+
+    when: str
+    process: str
+    feature: str
+    nominal: float
+    values: tuple[float, ...]
+    note: str = ""
+
+    @property
+    def key(self) -> str:
+        """Fingerprint of the content."""
+        return _fingerprint(asdict(self))
+
+
+def _fingerprint(values: dict[str, Any]) -> str:
+    return hashlib.sha256(json.dumps(values, sort_keys=True).encode()).hexdigest()[:32]
 
 
 def result(**values: Any) -> Result:
     """Return a checked result from loosely typed values; raises ParamError."""
-    unknown = set(values) - set(FIELDS)
-    missing = {"process", "kind", "param", "value", "outcome"} - {k for k, v in values.items() if v not in (None, "")}
+    _columns("result", values, (*FIELDS, "params"), {"process", "kind", "param", "value", "outcome"})
+    if values["outcome"] not in OUTCOMES:
+        raise ParamError(f"outcome must be one of {', '.join(OUTCOMES)}, not '{values['outcome']}'", field="outcome",
+                         value=values["outcome"])
+    return Result(_when(values), str(values["process"]), str(values["kind"]), str(values["param"]), _number(values, "value"),
+                  str(values["outcome"]), None if values.get("play") in (None, "") else _number(values, "play"),
+                  str(values.get("note") or "")[:4000], str(values.get("params") or ""))
+
+
+def reading(**values: Any) -> Reading:
+    """Return a checked reading from loosely typed values; ``values`` may be numbers or text; raises ParamError."""
+    from bouncy_latch.core.process import readings
+
+    _columns("reading", values, READING_FIELDS, {"process", "feature", "nominal", "values"})
+    if values["feature"] not in FEATURES:
+        raise ParamError(f"feature must be one of {', '.join(FEATURES)}, not '{values['feature']}'", field="feature",
+                         value=values["feature"])
+    nominal = _number(values, "nominal", 1000.0)
+    given = values["values"]
+    written = given if isinstance(given, str) else " ".join(f"{float(v):g}" for v in given)
+    sized = values["feature"] in {"outside", "hole", "first layer", "length"}
+    return Reading(_when(values), str(values["process"]), str(values["feature"]), nominal,
+                   readings.read(written, nominal if sized else None).values, str(values.get("note") or "")[:4000])
+
+
+def _columns(what: str, values: dict[str, Any], known: Sequence[str], needed: set[str]) -> None:
+    unknown = set(values) - set(known)
+    missing = needed - {k for k, v in values.items() if v not in (None, "")}
     if unknown or missing:
-        what = f"unknown {', '.join(sorted(unknown))}" if unknown else f"no {', '.join(sorted(missing))}"
-        raise ParamError(f"a result has {what}; its columns are {', '.join(FIELDS)}", field=next(iter(unknown | missing)))
+        found = f"unknown {', '.join(sorted(unknown))}" if unknown else f"no {', '.join(sorted(missing))}"
+        raise ParamError(f"a {what} has {found}; its columns are {', '.join(known)}", field=next(iter(unknown | missing)))
+
+
+def _when(values: dict[str, Any]) -> str:
     when = str(values.get("when") or datetime.now().isoformat(timespec="minutes"))
     try:
         datetime.fromisoformat(when)
     except ValueError:
         raise ParamError(f"when must be a date like 2026-09-02 or 2026-09-02T10:20, not '{when}'", field="when") from None
-    if values["outcome"] not in OUTCOMES:
-        raise ParamError(f"outcome must be one of {', '.join(OUTCOMES)}, not '{values['outcome']}'", field="outcome",
-                         value=values["outcome"])
-    return Result(when, str(values["process"]), str(values["kind"]), str(values["param"]), _number(values, "value"),
-                  str(values["outcome"]), None if values.get("play") in (None, "") else _number(values, "play"),
-                  str(values.get("note") or "")[:4000])
+    return when
 
 
-def _number(values: dict[str, Any], name: str) -> float:
+def _number(values: dict[str, Any], name: str, most: float = 50.0) -> float:
     try:
         number = float(str(values[name]).replace(",", "."))
     except ValueError:
         number = math.nan
-    if not 0 <= number <= 50:
-        raise ParamError(f"{name} must be a number from 0 to 50 mm, not '{values[name]}'", field=name, value=values[name])
+    if not 0 <= number <= most:
+        raise ParamError(f"{name} must be a number from 0 to {most:g} mm, not '{values[name]}'", field=name, value=values[name])
     return number
 
 
 _METADATA = MetaData()
 _RESULTS = Table("results", _METADATA, Column("key", String, primary_key=True), Column("when", String),
                  Column("process", String), Column("kind", String), Column("param", String), Column("value", Float),
-                 Column("outcome", String), Column("play", Float, nullable=True), Column("note", String))
+                 Column("outcome", String), Column("play", Float, nullable=True), Column("note", String),
+                 Column("params", String))
+_READINGS = Table("readings", _METADATA, Column("key", String, primary_key=True), Column("when", String),
+                  Column("process", String), Column("feature", String), Column("nominal", Float), Column("values", String),
+                  Column("note", String))
+_EXCLUDED = Table("excluded", _METADATA, Column("key", String, primary_key=True))
+_PROCESSES = Table("processes", _METADATA, Column("id", String, primary_key=True), Column("process", String))
 
 
 class Evidence:
-    """The store in one file; made when first written to."""
+    """The store in one file; made when first written to.
+
+    Attributes:
+        trouble: why it can only be read, a sentence; empty when all is well.
+    """
 
     def __init__(self, path: Path) -> None:
         self._path = path
+        self.trouble = ""
 
-    def add(self, results: Iterable[Result]) -> int:
-        """Add results in one transaction and return how many were new; raises ReadError for a damaged store."""
-        wanted = {r.key: r for r in results}
-        self._path.parent.mkdir(parents=True, exist_ok=True)
-        engine = create_engine(f"sqlite:///{self._path}")
+    @property
+    def backup(self) -> Path:
+        """The copy of the last good store."""
+        return self._path.with_name(f"{self._path.name}.last")
+
+    @contextmanager
+    def _open(self, write: bool) -> Iterator[Connection]:
+        engine = create_engine(f"sqlite:///{self._path}", connect_args={"timeout": 1.0})
         try:
-            with engine.begin() as connection:
-                _METADATA.create_all(connection)
-                known = set(connection.scalars(select(_RESULTS.c.key).where(_RESULTS.c.key.in_(wanted))))
-                new = [{"key": key, **asdict(r)} for key, r in wanted.items() if key not in known]
-                if new:
-                    connection.execute(insert(_RESULTS), new)
-            return len(new)
-        except DatabaseError:
-            raise ReadError(f"{self._path.name} is damaged or in use; nothing was added", field=str(self._path)) from None
+            with engine.begin() if write else engine.connect() as connection:
+                version = connection.execute(text("PRAGMA user_version")).scalar_one()
+                if version > STORE_VERSION:
+                    raise ReadError(f"{self._path.name} was written by a newer Bouncy Latch (store {version}; this one knows "
+                                    f"{STORE_VERSION}); it is left alone", field=str(self._path))
+                if write:
+                    _METADATA.create_all(connection)
+                    self._migrate(connection, version)
+                yield connection
+        except DatabaseError as error:
+            locked = "locked" in str(error.orig)
+            if locked:
+                raise ReadError(f"{self._path.name} is in use by another program; nothing was changed",
+                                field=str(self._path)) from None
+            offer = f"; its last good copy is {self.backup.name}" if self.backup.exists() else ""
+            raise ReadError(f"{self._path.name} is damaged{offer}", field=str(self._path)) from None
         finally:
             engine.dispose()
+
+    @staticmethod
+    def _migrate(connection: Connection, version: int) -> None:
+        if version < STORE_VERSION:
+            known = {row[1] for row in connection.execute(text("PRAGMA table_info(results)"))}
+            if "params" not in known:
+                connection.execute(text("ALTER TABLE results ADD COLUMN params VARCHAR DEFAULT ''"))
+            connection.execute(text(f"PRAGMA user_version = {STORE_VERSION}"))
+
+    def add(self, items: Iterable[Result | Reading], processes: Iterable[Process] = ()) -> int:
+        """Add results and readings in one transaction and return how many were new.
+
+        Raises:
+            ReadError: for a damaged, newer or locked store; then nothing was added.
+        """
+        wanted = list(items)
+        self._path.parent.mkdir(parents=True, exist_ok=True)
+        new = 0
+        with self._open(write=True) as connection:
+            for table, rows in ((_RESULTS, [r for r in wanted if isinstance(r, Result)]),
+                                (_READINGS, [r for r in wanted if isinstance(r, Reading)])):
+                by_key = {row.key: row for row in rows}
+                known = set(connection.scalars(select(table.c.key).where(table.c.key.in_(by_key))))
+                fresh = [{"key": key, **_row(row)} for key, row in by_key.items() if key not in known]
+                if fresh:
+                    connection.execute(insert(table), fresh)
+                new += len(fresh)
+            for process in processes:
+                connection.execute(delete(_PROCESSES).where(_PROCESSES.c.id == process.id))
+                connection.execute(insert(_PROCESSES), {"id": process.id, "process": process.model_dump_json()})
+        self._keep_copy()
+        return new
+
+    def _keep_copy(self) -> None:
+        """Put a copy of the store beside it, whole or not at all."""
+        beside = self.backup.with_suffix(".writing")
+        shutil.copyfile(self._path, beside)
+        beside.replace(self.backup)
+
+    def restore(self) -> None:
+        """Put the last good copy in place of the store; what was there is kept as ``NAME.damaged``."""
+        if not self.backup.exists():
+            raise ReadError(f"there is no copy of {self._path.name} to go back to", field=str(self._path))
+        if self._path.exists():
+            self._path.replace(self._path.with_name(f"{self._path.name}.damaged"))
+        shutil.copyfile(self.backup, self._path)
+        self.trouble = ""
+
+    def exclude(self, key: str, excluded: bool = True) -> None:
+        """Leave a result or reading out of what is learnt, or take it in again."""
+        with self._open(write=True) as connection:
+            connection.execute(delete(_EXCLUDED).where(_EXCLUDED.c.key == key))
+            if excluded:
+                connection.execute(insert(_EXCLUDED), {"key": key})
+
+    def excluded(self) -> frozenset[str]:
+        """Return the keys that are left out."""
+        return frozenset(row[0] for row in self._rows(_EXCLUDED))
 
     def results(self, process: str | None = None) -> list[Result]:
         """Return all results, oldest first, of one process or of all; raises ReadError for a damaged store."""
+        found = [Result(*row[1:]) for row in self._rows(_RESULTS)]
+        return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.value))
+
+    def readings(self, process: str | None = None) -> list[Reading]:
+        """Return all readings, oldest first, of one process or of all; raises ReadError for a damaged store."""
+        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6]) for row in self._rows(_READINGS)]
+        return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.nominal))
+
+    def processes(self) -> list[Process]:
+        """Return the processes evidence was ever added for, as they stood then."""
+        return [Process.model_validate_json(row[1]) for row in self._rows(_PROCESSES)]
+
+    def _rows(self, table: Table) -> list[tuple[Any, ...]]:
         if not self._path.exists():
             return []
-        engine = create_engine(f"sqlite:///{self._path}")
-        try:
-            with engine.connect() as connection:
-                query = select(*(_RESULTS.c[name] for name in FIELDS)).order_by(_RESULTS.c.when, _RESULTS.c.value)
-                if process is not None:
-                    query = query.where(_RESULTS.c.process == process)
-                return [Result(*row) for row in connection.execute(query)]
-        except DatabaseError:
-            raise ReadError(f"{self._path.name} is damaged; move it away to start a new one",
-                            field=str(self._path)) from None
-        finally:
-            engine.dispose()
+        with self._open(write=False) as connection:
+            names = {row[1] for row in connection.execute(text(f"PRAGMA table_info({table.name})"))}
+            if not names and not connection.execute(text("SELECT count(*) FROM sqlite_master")).scalar_one():
+                return []
+            if not names:
+                return []
+            # A store of an older version lacks the newest columns.
+            columns = [table.c[name] if name in names else text("''") for name in table.c.keys()]  # noqa: SIM118
+            return [tuple(row) for row in connection.execute(select(*columns).select_from(table))]
 
 
-def from_csv(text: str, name: str) -> list[Result]:
-    """Return the results in a CSV; all of them or none.
-
-    Raises:
-        ReadError: naming every bad line (up to five).
-    """
-    reader = csv.DictReader(io.StringIO(text))
-    if not reader.fieldnames or not set(reader.fieldnames) <= set(FIELDS):
-        raise ReadError(f"{name} must have the columns {', '.join(FIELDS)}", field=name)
-    found, wrong = [], []
-    for number, row in enumerate(reader, 2):
-        try:
-            found.append(result(**{key: value for key, value in row.items() if key is not None}))
-        except ParamError as error:
-            wrong.append(f"line {number}: {error.sentence}")
-    if wrong:
-        more = f" and {len(wrong) - 5} more" if len(wrong) > 5 else ""
-        raise ReadError(f"{name}: {'; '.join(wrong[:5])}{more}; nothing was imported", field=name)
-    return found
+def _row(item: Result | Reading) -> dict[str, Any]:
+    values = asdict(item)
+    if isinstance(item, Reading):
+        values["values"] = json.dumps(list(item.values))
+    return values
 
 
-def to_csv(results: Iterable[Result]) -> str:
-    """Return results as CSV, readable by :func:`from_csv`."""
-    text = io.StringIO()
-    writer = csv.DictWriter(text, FIELDS)
-    writer.writeheader()
-    writer.writerows({k: "" if v is None else v for k, v in asdict(r).items()} for r in results)
-    return text.getvalue()
+def merged(items: Iterable[Result | Reading], process: str | None = None) -> list[Result | Reading]:
+    """Return items without doubles, of one process or of all (``process`` replaced where it is given)."""
+    found = {}
+    for item in items:
+        own = replace(item, process=process) if process is not None else item
+        found[own.key] = own
+    return list(found.values())

@@ -41,6 +41,7 @@ class Process(BaseModel):
         sag: droop of an unsupported 10 mm bridge, mm.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
         bond_spread: standard deviation of the logarithm of that strength.
+        modulus: stiffness in bending along the layers, MPa.
         overhang_limit: steepest underside that prints accurately, degrees from vertical.
     """
 
@@ -64,6 +65,7 @@ class Process(BaseModel):
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
+    modulus: Spread = Spread(mean=2300, sd=400)
     overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
     source: str = "common practice"
 

@@ -1,0 +1,93 @@
+"""Evidence in and out as CSV (results or readings) and JSON (both); all of a file or none of it."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core.process.evidence import FIELDS, READING_FIELDS, Reading, Result, reading, result
+
+Item = Result | Reading
+MOST_TOLD = 5
+
+
+def from_text(text: str, name: str) -> list[Item]:
+    """Return what a CSV or JSON file holds.
+
+    Raises:
+        ReadError: naming every bad line or entry (up to five).
+    """
+    if text.lstrip()[:1] in {"{", "["}:
+        return from_json(text, name)
+    return from_csv(text, name)
+
+
+def from_csv(text: str, name: str) -> list[Item]:
+    """Return the results or readings in a CSV; all of them or none. Raises ReadError."""
+    reader = csv.DictReader(io.StringIO(text))
+    columns = set(reader.fieldnames or ())
+    make: Callable[..., Item]
+    if columns and columns <= {*FIELDS, "params"}:
+        make = result
+    elif columns and columns <= set(READING_FIELDS):
+        make = reading
+    else:
+        raise ReadError(f"{name} must have the columns {', '.join(FIELDS)}; or {', '.join(READING_FIELDS)}", field=name)
+    rows = [(f"line {number}", {key: value for key, value in row.items() if key is not None})
+            for number, row in enumerate(reader, 2)]
+    return _checked(rows, make, name)
+
+
+def from_json(text: str, name: str) -> list[Item]:
+    """Return the results and readings in a JSON file as :func:`to_json` writes it. Raises ReadError."""
+    try:
+        raw = json.loads(text)
+    except (ValueError, RecursionError):
+        raise ReadError(f"{name} is damaged or no JSON file", field=name) from None
+    if not isinstance(raw, dict) or not all(isinstance(raw.get(part, []), list) for part in ("results", "readings")):
+        raise ReadError(f"{name} must hold lists of results and readings", field=name)
+    found: list[Item] = []
+    for part, make in (("results", result), ("readings", reading)):
+        rows = [(f"{part} {i + 1}", row if isinstance(row, dict) else {}) for i, row in enumerate(raw.get(part, []))]
+        found += _checked(rows, make, name)
+    return found
+
+
+def _checked(rows: Sequence[tuple[str, dict[str, Any]]], make: Callable[..., Item], name: str) -> list[Item]:
+    found, wrong = [], []
+    for where, row in rows:
+        try:
+            found.append(make(**row))
+        except (ParamError, TypeError, ValueError) as error:
+            wrong.append(f"{where}: {error.sentence if isinstance(error, ParamError) else 'not readable'}")
+    if wrong:
+        more = f" and {len(wrong) - MOST_TOLD} more" if len(wrong) > MOST_TOLD else ""
+        raise ReadError(f"{name}: {'; '.join(wrong[:MOST_TOLD])}{more}; nothing was imported", field=name)
+    return found
+
+
+def to_csv(items: Iterable[Item]) -> str:
+    """Return results, or readings, as CSV that :func:`from_csv` reads."""
+    rows = list(items)
+    of_readings = bool(rows) and isinstance(rows[0], Reading)
+    text = io.StringIO()
+    writer = csv.DictWriter(text, READING_FIELDS if of_readings else FIELDS, extrasaction="ignore")
+    writer.writeheader()
+    for item in rows:
+        values = {k: "" if v is None else v for k, v in asdict(item).items()}
+        if isinstance(item, Reading):
+            values["values"] = " ".join(f"{v:g}" for v in item.values)
+        writer.writerow(values)
+    return text.getvalue()
+
+
+def to_json(items: Iterable[Item]) -> str:
+    """Return results and readings as JSON."""
+    rows = list(items)
+    return json.dumps({"results": [asdict(r) for r in rows if isinstance(r, Result)],
+                       "readings": [asdict(r) for r in rows if isinstance(r, Reading)]}, indent=1, ensure_ascii=False) + "\n"
