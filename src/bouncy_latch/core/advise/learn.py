@@ -19,8 +19,9 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
+from bouncy_latch.core.layers.breakaway import HAND_PULL, RATTLE_GAP, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import weld_areas
+from bouncy_latch.core.layers.freedom import SAG_BOND, SAG_FADE
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.outcomes import OUTCOMES
@@ -39,6 +40,10 @@ PART_NOISE = 0.03
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4
 """The bend bar: newtons at the tip of a clamped bar, mm."""
 UNLIKELY = 0.05
+FLAT_GAP = "flat-gap"
+"""The kind of a lid over a pad, as results name it."""
+LID_AREA = 121.0
+"""Of such a lid, mm²."""
 _G, _W = 61, 17
 _REACH = 4.0
 
@@ -244,10 +249,21 @@ def chances_of(item: Result, process: Process, growths: Array, factors: Array) -
 
 @lru_cache(maxsize=1024)
 def _printed(kind_id: str, param: str, value: float, params: str, process: Process) -> Joint:
+    if kind_id == FLAT_GAP:
+        return _lid(value, process)
     kind = registry.kind(kind_id)
     given = json.loads(params) if params else kind.test_piece
     solution = kind.solve(fields.parse(kind.params, {**given, param: value}), process)
     return joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
+
+
+def _lid(gap: float, process: Process) -> Joint:
+    """Return the lid of a flat-gap ladder: laid on its pad, or hung down onto it over empty layers; growth does not matter."""
+    empty = round(gap / process.layer_height)
+    bond = process.bond_stacked * (1.0 if empty == 0 else SAG_BOND / SAG_FADE ** (empty - 1))
+    force = LID_AREA * bond
+    limits = np.log([1.0, HAND_PULL, TOOL_FACTOR * HAND_PULL])
+    return Joint(np.full(len(TABLE), math.log(force)), limits, gap)
 
 
 def class_chances(printed: Joint, growths: Array, factors: Array) -> Array:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -44,7 +45,7 @@ def ruler_zones(kind: Kind, params: Params, process: Process, ruler: Ruler, coun
 
 FITS = ("will not go in", "press", "snug", "slides", "loose")
 """What becomes of two parts printed apart and put together."""
-_FIT_LIMITS = (-0.03, 0.02, 0.08, 0.25)
+_FIT_LIMITS = (-0.05, 0.02, 0.08, 0.25)
 """Printed clearance per side between those, mm (common practice, no source)."""
 
 
@@ -75,7 +76,12 @@ SITUATIONS = (
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
     Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2),
     Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2),
+    Situation("fit-thread", "thread flank, axis upright", False, 60, 0, 0.1),
+    Situation("fit-nut", "nut in its pocket, each flat", False, 0, 3, 0.05),
 )
+BOUGHT = "fit-nut"
+"""Here one of the two parts is bought and does not grow."""
+AIMS = ("press", "snug", "slides")
 _SAMPLE_AREA, _SAMPLE_ARM = 60.0, 3.0
 _SAMPLE_STRENGTH = Strength(hand=300.0, tool=1200.0, part=1200.0)
 
@@ -91,7 +97,34 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     nodes, weights = growth_nodes(process)
     shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
     noise = max(0.01, process.edge_noise / 2)
-    clearance = values[:, None] - 2 * nodes[None, :] - shrink
+    # On a tilted flank the growth of both faces counts only as far as it points across the gap.
+    across = math.cos(math.radians(situation.tilt))
+    bought = situation.id == BOUGHT
+    clearance = values[:, None] - (1 if bought else 2) * nodes[None, :] * across - shrink
     below = np.stack([cdf((limit - clearance) / noise) @ weights for limit in _FIT_LIMITS], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
+
+
+@dataclass(frozen=True)
+class Recommendation:
+    """The gap for an aim in a situation, mm per side, and the chance that it works; of anyone's printer: their share."""
+
+    situation: Situation
+    aim: str
+    gap: float
+    chance: float
+
+
+def recommendation(situation: Situation, aim: str, process: Process, wanted: float = 0.95) -> Recommendation:
+    """Return the recommended gap: for what moves the least that frees by hand with the wanted chance, else the best."""
+    values = np.arange(-0.15 if not situation.moving else 0.05, 1.0, 0.01)
+    zones = situation_zones(situation, process, values)
+    if situation.moving:
+        chances = zones.chances[:, 2:4].sum(axis=1)
+        enough = np.flatnonzero(chances >= wanted)
+        best = int(enough[0]) if len(enough) else int(np.argmax(chances))
+    else:
+        chances = zones.chances[:, zones.names.index(aim)]
+        best = int(np.argmax(chances))
+    return Recommendation(situation, aim, round(float(values[best]), 3), float(chances[best]))

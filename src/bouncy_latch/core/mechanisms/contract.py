@@ -200,6 +200,19 @@ class Question:
 
 
 @dataclass(frozen=True)
+class LadderPiece:
+    """The smallest piece of a kind that still tells what becomes of its main size, printed in a row with that size stepped.
+
+    Attributes:
+        params: parameter changes that make it.
+        label: where on a solution's first body its step is engraved: middle x, y and height of a level face, mm.
+    """
+
+    params: dict[str, Any]
+    label: Callable[[Solution], tuple[float, float, float]]
+
+
+@dataclass(frozen=True)
 class Kind:
     """A registered mechanism kind.
 
@@ -214,6 +227,7 @@ class Kind:
         recommend: the parameter that is recommended for the aim.
         test_piece: parameter changes that put the mechanism on minimal hosts.
         cautions: what can hurt, in place.
+        ladder: the piece its ladder is made of; None for a kind without one.
     """
 
     id: str
@@ -225,3 +239,4 @@ class Kind:
     recommend: str
     test_piece: dict[str, Any]
     cautions: tuple[str, ...] = ()
+    ladder: LadderPiece | None = None

@@ -26,6 +26,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Host,
     HostOps,
     Kind,
+    LadderPiece,
     Motion,
     Play,
     Question,
@@ -514,6 +515,13 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     )
 
 
+def _label_place(solution: Solution) -> tuple[float, float, float]:
+    """A level place on the outer edge of leaf A."""
+    params = solution.params
+    assert isinstance(params, KnuckleHingeParams)
+    return 0.0, -(params.leaf_width - 1.9), solution.value("leaf_thickness")
+
+
 KIND = Kind(
     id="knuckle-hinge",
     title="Knuckle hinge",
@@ -534,4 +542,6 @@ KIND = Kind(
         "Freeing a stiff joint with a blade or mallet: wear eye protection, cut away from your fingers.",
         "Estimates for unfilled filament prints; nothing that lifts, brakes or guards people rests on them alone.",
     ),
+    ladder=LadderPiece({"host": "leaves", "length": 14, "leaf_width": 9.5, "knuckles": 2, "travel": 180, "fold_gap": 0.6},
+                       _label_place),
 )

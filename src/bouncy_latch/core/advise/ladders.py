@@ -1,0 +1,234 @@
+"""Ladders: small prints that teach a process the most for the least plastic, each step engraved with its size.
+
+A coupon is bodies to print and what to write down of each: an outcome of a kind's piece, or readings of a feature.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH, FLAT_GAP, Belief, class_chances, joint
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.features.digits import engraved
+from bouncy_latch.core.hosts.slab import slab
+from bouncy_latch.core.layers.estimate import Estimate, estimate
+from bouncy_latch.core.layers.slicing import Slices, layer_middles
+from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids.outline import polygon, rectangle
+
+SPACING = 4.0
+"""Free bed between two steps, mm."""
+MOST_STEPS = 12
+MOST_MINUTES = 25.0
+CHAMFER = 0.4
+PEGS, HOLES = (4.0, 10.0), (3.0, 8.0)
+"""Diameters of the pegs and holes to be measured, mm."""
+SPANS = (5.0, 10.0, 15.0, 20.0)
+ANGLES = (40.0, 45.0, 50.0, 55.0, 60.0)
+PEG_HEIGHT = 5.0
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to write down.
+
+    Attributes:
+        label: as engraved.
+        bodies: names of the bodies it consists of.
+        value: the stepped size (an outcome) or the nominal size (a reading), mm.
+        feature: what to measure; empty where the outcome is asked.
+        place: middle of a hole to be measured, mm.
+    """
+
+    label: str
+    bodies: tuple[str, ...]
+    value: float
+    feature: str = ""
+    place: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Coupon:
+    """A ladder ready to print: bodies in print pose, the steps in order, and what kind and size it steps, if any."""
+
+    id: str
+    title: str
+    bodies: dict[str, tree.Solid]
+    steps: tuple[Step, ...]
+    kind: str = ""
+    param: str = ""
+
+    def estimate(self, process: Process) -> Estimate:
+        """Return time and material, an estimate."""
+        made = {name: mesh.evaluate(solid) for name, solid in self.bodies.items()}
+        plan = layer_middles(max(body.bounding_box()[5] for body in made.values()), process)
+        return estimate([Slices(body, plan) for body in made.values()], process)
+
+
+def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None) -> Coupon:
+    """Return the ladder of a kind: its piece with the recommended size stepped, in a row along x, least first.
+
+    Raises:
+        ParamError: for too few, too many or repeated steps, a size out of range, or a kind without a ladder.
+        SolveError: when a step cannot be made.
+    """
+    if kind.ladder is None:
+        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
+    if not 2 <= len(values) <= MOST_STEPS or len(set(values)) != len(values):
+        raise ParamError(f"a ladder has 2 to {MOST_STEPS} different steps", field="steps", value=values)
+    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params, **(params or {})})
+    bodies: dict[str, tree.Solid] = {}
+    steps = []
+    x = 0.0
+    for number, value in enumerate(sorted(values), 1):
+        solution = kind.solve(base.changed(**{kind.recommend: value}), process)
+        boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in solution.bodies.values()]
+        low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
+        label = f"{value:.2f}".lstrip("0")
+        at = kind.ladder.label(solution)
+        names = []
+        for place, (name, solid) in enumerate(solution.bodies.items()):
+            marked = solid - engraved(label, *at) if place == 0 else solid
+            names.append(f"{number}-{name}")
+            bodies[names[-1]] = marked.move(x=x - low)
+        steps.append(Step(label, tuple(names), float(value)))
+        x += high - low + SPACING
+    title = f"{kind.title.lower()} by {kind.recommend}"
+    return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)
+
+
+def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:
+    """Return a plate of pegs and a plate of holes of several diameters, to be measured outside and inside."""
+    wide = sum(PEGS) + 6.0 * (len(PEGS) + 1)
+    plate = slab(rectangle(0, y, wide, y + 17), 1.2, CHAMFER, process.layer_height)
+    found: list[tree.Solid] = [plate]
+    steps, cuts = [], []
+    x = 6.0
+    for diameter in PEGS:
+        found.append(tree.cylinder(diameter / 2, PEG_HEIGHT).move(x + diameter / 2, y + 11))
+        cuts.append(engraved(f"{diameter:g}", x + diameter / 2, y + 3, 1.2, 0.4))
+        steps.append(Step(f"{diameter:g}", ("pegs",), diameter, "outside", (x + diameter / 2, y + 11)))
+        x += diameter + 6.0
+    far = sum(HOLES) + 6.0 * (len(HOLES) + 1)
+    block = slab(rectangle(0, y + 21, far, y + 38), 3.0, CHAMFER, process.layer_height)
+    x = 6.0
+    holes, marks = [], []
+    for diameter in HOLES:
+        holes.append(tree.cylinder(diameter / 2, 8).move(x + diameter / 2, y + 32, -1))
+        marks.append(engraved(f"{diameter:g}", x + diameter / 2, y + 24, 3.0))
+        steps.append(Step(f"{diameter:g}", ("holes",), diameter, "hole", (x + diameter / 2, y + 32)))
+        x += diameter + 6.0
+    bodies = {"pegs": tree.union(found) - tree.union(cuts), "holes": block - tree.union([*holes, *marks])}
+    return Coupon("pegs-and-holes", "pegs and holes", bodies, tuple(steps))
+
+
+def flat_gaps(process: Process) -> Coupon:
+    """Return lids over pads with 0 to 4 empty layers between them."""
+    bodies: dict[str, tree.Solid] = {}
+    steps = []
+    for empty in range(5):
+        x = empty * 16.0
+        gap = empty * process.layer_height
+        top = round(3.0 / process.layer_height) * process.layer_height
+        pad = slab(rectangle(x, 0, x + 12, 12), top, CHAMFER, process.layer_height)
+        bodies[f"{empty}-pad"] = pad
+        lid = tree.Box(x + 0.5, 0.5, top + gap, x + 11.5, 11.5, top + gap + 2.0)
+        label = f"{gap:.1f}"
+        bodies[f"{empty}-lid"] = lid - engraved(label, x + 6, 6, top + gap + 2.0)
+        steps.append(Step(label, (f"{empty}-pad", f"{empty}-lid"), gap))
+    return Coupon("flat-gaps", "flat gap across layers", bodies, tuple(steps), FLAT_GAP, "gap")
+
+
+def bridges(process: Process) -> Coupon:
+    """Return bridges of several spans and overhangs of several angles on one sole."""
+    h = process.layer_height
+    sole = slab(rectangle(0, 0, sum(SPANS) + 4.0 * (len(SPANS) + 1), 12), 1.2, CHAMFER, h)
+    found: list[tree.Solid] = [sole]
+    steps = []
+    x = 0.0
+    for span in (*SPANS, 0.0):
+        found.append(tree.Box(x, 3, 0.6, x + 4, 9, 8))
+        if span:
+            found.append(tree.Box(x, 3, 7, x + span + 8, 9, 8))
+            steps.append(Step(f"{span:g}", ("bridges",), span, "sag", (x + 4 + span / 2, 6)))
+        x += 4 + span
+    cuts = [engraved(step.label, step.place[0], 6, 8.0, 0.4) for step in steps if step.value >= 10]
+    bodies = {"bridges": tree.union(found) - tree.union(cuts)}
+    x = 0.0
+    fan: list[tree.Solid] = [slab(rectangle(0, 18, 12.0 * len(ANGLES), 30), 1.2, CHAMFER, h)]
+    for angle in ANGLES:
+        reach = 6.0 * math.tan(math.radians(angle))
+        wedge = polygon([(0, 0), (2.4, 0), (2.4 + reach, 6.0), (0, 6.0)])
+        standing = tree.Placed(tree.Extrude(wedge, 6.0), (0, 0, 1, x + 3, 1, 0, 0, 19.0, 0, 1, 0, 1.0))
+        fan.append(standing)
+        x += 12.0
+        steps.append(Step(f"{angle:g}", ("overhangs",), angle, "overhang"))
+    marks = [engraved(f"{angle:g}", 12.0 * i + 6, 27.5, 1.2, 0.4) for i, angle in enumerate(ANGLES)]
+    bodies["overhangs"] = tree.union(fan) - tree.union(marks)
+    return Coupon("bridges", "bridges by span, overhangs by angle", bodies, tuple(steps))
+
+
+def bend_bar(process: Process) -> Coupon:
+    """Return a bar to clamp at one end and load at the other with 1 N (102 g); its droop tells the stiffness."""
+    grip = 15.0
+    bar = slab(rectangle(0, 0, BEND_LENGTH + grip, BEND_WIDTH), BEND_DEPTH, CHAMFER, process.layer_height)
+    notch = tree.Box(grip - 0.3, -1, BEND_DEPTH - 0.4, grip + 0.3, BEND_WIDTH + 1, BEND_DEPTH + 1)
+    hole = tree.cylinder(1.2, 9).move(BEND_LENGTH + grip - 3, BEND_WIDTH / 2, -1)
+    marked = bar - tree.union([notch, hole, engraved(f"{BEND_LENGTH:.0f}", grip + 12, BEND_WIDTH / 2, BEND_DEPTH)])
+    return Coupon("bend-bar", "bend bar", {"bar": marked}, (Step("60", ("bar",), BEND_LENGTH, "bend"),))
+
+
+def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
+    """Return the one print a new printer starts with: a kind's ladder beside pegs and holes."""
+    pivots = of_kind(kind, process, values)
+    deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in pivots.bodies.values())
+    sizes = pegs_and_holes(process, deep + SPACING)
+    return Coupon("first-ladder", f"{pivots.title}, with pegs and holes", {**pivots.bodies, **sizes.bodies},
+                  (*pivots.steps, *sizes.steps), pivots.kind, pivots.param)
+
+
+def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) -> tuple[float, ...]:
+    """Return the sizes of a ladder whose outcomes tell most about the process, least first.
+
+    At every size the information an outcome would bring, H(mean chance) − mean H(chance) over what is believed, is worked
+    out; the steps lie at equal shares of its square, at least a step of the parameter apart.
+    """
+    facts = kind.params.facts()[kind.recommend]
+    if kind.ladder is None:
+        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
+    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params})
+    values = np.round(np.arange(max(facts.low, 0.06), min(facts.high, 0.7), 0.01), 4)
+    information = []
+    for value in values:
+        solution = kind.solve(base.changed(**{kind.recommend: float(value)}), process)
+        printed = joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
+        chances = class_chances(printed, belief.growths, belief.factors)
+        mean = np.einsum("gw,gwc->c", belief.weights, chances)
+        information.append(_entropy(mean) - float(np.einsum("gw,gw->", belief.weights, _entropies(chances))))
+    told = np.maximum(np.array(information), 1e-6) ** 2
+    shares = np.cumsum(told) / told.sum()
+    picked: list[float] = []
+    for i in range(count):
+        value = float(np.interp((i + 0.5) / count, shares, values))
+        value = round(round(value / facts.step) * facts.step, 4)
+        while value in picked:
+            value = round(value + facts.step, 4)
+        picked.append(value)
+    return tuple(sorted(picked))
+
+
+def _entropy(chances: np.ndarray[Any, np.dtype[np.float64]]) -> float:
+    inside = chances[chances > 1e-12]
+    return float(-(inside * np.log(inside)).sum())
+
+
+def _entropies(chances: np.ndarray[Any, np.dtype[np.float64]]) -> np.ndarray[Any, np.dtype[np.float64]]:
+    safe = np.maximum(chances, 1e-12)
+    return np.asarray(-(safe * np.log(safe)).sum(axis=2))

@@ -1,0 +1,216 @@
+"""A virtual printer: lays beads of finite width along the outlines of every layer, with errors nobody told the predictor.
+
+It shares no formula with the prediction. Each outline is walked by a nozzle that lags behind in turns (so corners round and
+small holes close up), the bead it leaves is as wide as its flow makes it and wavers along the path, starts with a seam blob,
+is squashed in the first layers, and sags where nothing carries it. What two bodies' beads share is welded.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import manifold3d
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.layers.slicing import Slices, layer_middles
+from bouncy_latch.core.process.profile import Process
+
+Array = npt.NDArray[np.float64]
+Vector = tuple[float, float, float]
+
+STEP = 0.2
+"""Distance between the points of a walked path, mm."""
+WAVER_LENGTH = 1.6
+"""How far along a path a bead's width stays alike, mm."""
+SEAM_LENGTH = 0.6
+MITRE = manifold3d.JoinType.Miter
+
+
+@dataclass(frozen=True)
+class Hidden:
+    """What one machine does wrong.
+
+    Attributes:
+        flow: plastic laid over plastic asked for. swell: how much wider a bead lies than it was asked to be, mm.
+        waver: spread of a bead's width along its path, mm. lag: how far the nozzle cuts corners, mm.
+        foot: squash of the first layer, mm a side, fading by ``fade`` a layer.
+        sag: droop of a 10 mm strand, mm. seam: blob where an outline begins, mm. shrink: per cent.
+        bond: strength of pressed plastic on plastic, MPa. hand: what this user's hand gives, of the usual.
+    """
+
+    flow: float
+    swell: float
+    waver: float
+    lag: float
+    foot: float
+    fade: float
+    sag: float
+    seam: float
+    shrink: float
+    bond: float
+    hand: float
+
+
+def machine(seed: int) -> Hidden:
+    """Return a machine drawn from all there are (seeded): most are fair, some are fat or thin, a few are ragged."""
+    rng = np.random.default_rng(seed)
+    return Hidden(
+        flow=float(rng.normal(1.05, 0.06)), swell=float(rng.normal(0.05, 0.035)),
+        waver=float(abs(rng.normal(0.025, 0.01)) + 0.005), lag=float(rng.uniform(0.15, 0.45)),
+        foot=float(abs(rng.normal(0.18, 0.08))), fade=float(rng.uniform(0.35, 0.65)),
+        sag=float(abs(rng.normal(0.45, 0.2))), seam=float(abs(rng.normal(0.03, 0.02))),
+        shrink=float(abs(rng.normal(0.3, 0.15))), bond=float(22 * math.exp(rng.normal(0, 0.4))),
+        hand=float(math.exp(rng.normal(0, 0.2))))
+
+
+@dataclass(frozen=True)
+class Object:
+    """What came off the bed: printed regions by layer and body, heights of the layers' middles and thicknesses, mm."""
+
+    names: tuple[str, ...]
+    regions: tuple[tuple[Any, ...], ...]
+    layers: tuple[tuple[float, float], ...]
+    shrink: float
+    unpressed: tuple[tuple[Vector, float], ...]
+
+    def region(self, body: str, height: float) -> Any:
+        """Return a body's printed section at a height (mm), cooled about the origin."""
+        index = int(np.argmin([abs(middle - height) for middle, _ in self.layers]))
+        scale = 1 - self.shrink / 100
+        return self.regions[index][self.names.index(body)].scale((scale, scale))
+
+
+class VirtualPrinter:
+    """One machine with one roll of plastic."""
+
+    def __init__(self, hidden: Hidden, seed: int) -> None:
+        self.hidden = hidden
+        self._rng = np.random.default_rng(seed)
+
+    def print(self, bodies: Mapping[str, Any], process: Process,
+              progress: Callable[[float], bool] = lambda _: True) -> Object:
+        """Print manifolds (mm, print pose) with the layers and lines of ``process``; nothing else of it is looked at.
+
+        Raises:
+            Cancelled: when ``progress`` (told the part done) returned False.
+        """
+        plan = layer_middles(max(body.bounding_box()[5] for body in bodies.values()), process)
+        slices = [Slices(body, plan) for body in bodies.values()]
+        rows: list[tuple[Any, ...]] = []
+        hung: list[tuple[Vector, float]] = []
+        for index in range(len(plan)):
+            if index % 4 == 0 and not progress(index / len(plan)):
+                raise Cancelled
+            row = tuple(self._lay(own.section(index).region, index, process.line_width) for own in slices)
+            hung += self._hung(row, rows, plan[index][0], process)
+            rows.append(row)
+        progress(1.0)
+        return Object(tuple(bodies), tuple(rows), tuple(plan), self.hidden.shrink, tuple(hung))
+
+    # -- one layer ---------------------------------------------------------------------------------------------------
+
+    def _lay(self, region: Any, index: int, line: float) -> Any:
+        """Return what lies there after the nozzle walked round a drawn region."""
+        if region.is_empty():
+            return region
+        path = region.offset(-line / 2, MITRE, 2.0)
+        if path.is_empty():
+            return region.offset(self._bead(line, index) / 2 - line / 2, MITRE, 2.0)
+        rings = [self._walked(np.asarray(ring), line, index) for ring in path.to_polygons()]
+        return manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
+
+    def _bead(self, line: float, index: int) -> float:
+        squash = self.hidden.foot * self.hidden.fade**index if index < 6 else 0.0
+        return line * self.hidden.flow + 2 * self.hidden.swell + 2 * squash
+
+    def _walked(self, ring: Array, line: float, index: int) -> Array:
+        """Return the outer edge (n, 2) of the bead laid along a closed path, material on its left."""
+        from scipy.ndimage import gaussian_filter1d
+
+        closed = np.vstack([ring, ring[:1]])
+        steps = np.hypot(*np.diff(closed, axis=0).T)
+        length = np.concatenate([[0.0], np.cumsum(steps)])
+        count = max(int(length[-1] / STEP), 12)
+        at = np.arange(count) / count * length[-1]
+        pitch = length[-1] / count
+        points = np.c_[np.interp(at, length, closed[:, 0]), np.interp(at, length, closed[:, 1])]
+        points = gaussian_filter1d(points, self.hidden.lag / pitch, axis=0, mode="wrap")
+        along = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0)
+        along /= np.maximum(np.hypot(*along.T), 1e-12)[:, None]
+        outward = np.c_[along[:, 1], -along[:, 0]]
+        waver = gaussian_filter1d(self._rng.normal(size=count), WAVER_LENGTH / pitch / 2, mode="wrap")
+        waver *= self.hidden.waver / max(float(waver.std()), 1e-9) if count > 30 else 0.0
+        start = np.minimum(at, length[-1] - at)
+        seam = self.hidden.seam * np.exp(-((start / SEAM_LENGTH) ** 2))
+        half = self._bead(line, index) / 2 + waver + seam
+        return np.asarray(points + outward * half[:, None])
+
+    def _hung(self, row: Sequence[Any], rows: Sequence[Sequence[Any]], middle: float,
+              process: Process) -> list[tuple[Vector, float]]:
+        """Return places and areas where what nothing carries hangs down onto another body."""
+        if not rows:
+            return []
+        found = []
+        for body, region in enumerate(row):
+            loose = region - rows[-1][body].offset(0.6 * process.line_width, MITRE, 2.0)
+            for part in loose.decompose():
+                area = float(part.area())
+                if area < 0.5:
+                    continue
+                carried = not (part.offset(0.05, MITRE, 2.0) ^ rows[-1][body]).is_empty()
+                wide = 4 * area / max(sum(_round(np.asarray(p)) for p in part.to_polygons()), 1e-9)
+                reach = self.hidden.sag * (wide / 10) ** 3 if carried else 1.0
+                for empty in range(1, 4):
+                    below = rows[-1 - empty] if len(rows) > empty else None
+                    if below is None or reach < empty * process.layer_height:
+                        break
+                    for other, theirs in enumerate(below):
+                        touch = part ^ theirs
+                        if other != body and touch.area() > 0.2:
+                            x, y = np.asarray(touch.to_polygons()[0]).mean(axis=0)
+                            found.append(((float(x), float(y), middle), float(touch.area()) * 0.03 / 5 ** (empty - 1)))
+                            break
+        return found
+
+    # -- what came of it ------------------------------------------------------------------------------------------------
+
+    def breakaway(self, made: Object, arm: Callable[[Vector], float]) -> float:
+        """Return what holds the bodies together, N·mm (arms in mm) or N (arms of 1)."""
+        total = 0.0
+        for index, row in enumerate(made.regions):
+            middle, thick = made.layers[index]
+            for a in range(len(row)):
+                for b in range(len(row)):
+                    if a < b:
+                        total += self._held(row[a], row[b], middle, arm, thick)
+                    if a != b and index:
+                        total += self._held(made.regions[index - 1][a], row[b], middle - thick / 2, arm, None)
+        total += sum(area * self.hidden.bond * arm(place) for place, area in made.unpressed)
+        return total * math.exp(float(self._rng.normal(0, 0.12)))
+
+    def _held(self, first: Any, second: Any, height: float, arm: Callable[[Vector], float], thick: float | None) -> float:
+        if first.is_empty() or second.is_empty():
+            return 0.0
+        a, b = first.bounds(), second.bounds()
+        if a[0] > b[2] or b[0] > a[2] or a[1] > b[3] or b[1] > a[3]:
+            return 0.0
+        total = 0.0
+        for part in (first ^ second).decompose():
+            area = float(part.area())
+            if area < 1e-3:
+                continue
+            ring = np.asarray(part.to_polygons()[0])
+            lever = float(np.mean([arm((float(x), float(y), height)) for x, y in ring[:: max(1, len(ring) // 8)]]))
+            # Side by side only the height of a layer fuses, and less firmly than under the nozzle.
+            size = area if thick is None else 0.55 * _round(ring) / 2 * thick
+            total += size * self.hidden.bond * lever
+        return total
+
+
+def _round(ring: Array) -> float:
+    return float(np.hypot(*(np.roll(ring, -1, axis=0) - ring).T).sum())
