@@ -12,6 +12,7 @@ from bouncy_latch.app import theme
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.process.evidence import Evidence
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
@@ -39,7 +40,7 @@ def open_window(path: Path | None, demo: bool, folder: Path) -> BenchWindow:
             latch = store.load(path)
         except UserError as error:
             path, trouble = None, error.sentence
-    session = Session(latch, path, autosave)
+    session = Session(latch, path, autosave, Evidence(folder / "evidence.sqlite"))
     window = BenchWindow(session)
     if trouble:
         window.say(trouble)

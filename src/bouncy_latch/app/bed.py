@@ -94,7 +94,7 @@ class Bed(QObject):
     @property
     def process(self) -> Process:
         """The process everything is judged by."""
-        return effective(self._session.project.process, self._session.project.policy)
+        return effective(self._session.process, self._session.project.policy)
 
     @property
     def printed(self) -> Printed | None:

@@ -50,8 +50,16 @@ class NumberField(QLineEdit):
         self.setAccessibleName(f"{facts.label} {facts.unit}".strip())
         span = f"{facts.low:g} to {facts.high:g} {facts.unit}".strip()
         auto = "\nEmpty: worked out for you." if facts.auto else ""
-        self.setToolTip(f"{facts.help}\n{span}. Source of the default: {facts.source}.{auto}")
+        caliper = "\nSeveral caliper readings may be typed: 9.98 10.01 9.97. Across faces, not corners." \
+            if facts.role == "given" and facts.unit == "mm" else ""
+        self._about = f"{facts.help}\n{span}. Source of the default: {facts.source}.{auto}{caliper}"
+        self.setToolTip(self._about)
         self.editingFinished.connect(self._on_finished)
+
+    @property
+    def value(self) -> float | None:
+        """The number shown or worked out."""
+        return self._value
 
     def show_value(self, value: object, worked_out: float | None = None) -> None:
         """Show a value; None as what was worked out instead."""
@@ -61,6 +69,10 @@ class NumberField(QLineEdit):
         if not (self.hasFocus() and self.isModified()):
             self.setText(self._shown)
             self.setModified(False)
+
+    def show_readings(self, words: str) -> None:
+        """Say what was measured, if anything was."""
+        self.setToolTip(f"measured {words}\n{self._about}" if words else self._about)
 
     def show_wrong(self, wrong: bool) -> None:
         self._wrong = wrong

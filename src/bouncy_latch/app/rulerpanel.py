@@ -8,6 +8,7 @@ from bouncy_latch.app.parts import label, set_tone
 from bouncy_latch.app.ruler import Ruler
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.process.evidence import Result
 
 
 class RulerPanel(QFrame):
@@ -62,9 +63,9 @@ class RulerPanel(QFrame):
         self._on_viewed()
 
     def _show_evidence(self, solution: Solution) -> None:
-        mechanism, param = self._session.mechanism, solution.rulers[0].param
-        ticks = [(float(p.params[param]), p.outcome, f"{p.when[:10]} {p.note}".strip())
-                 for p in (mechanism.prints if mechanism else ()) if isinstance(p.params.get(param), (int, float))]
+        kind, param, known = solution.kind, solution.rulers[0].param, self._session.experience
+        ticks = [(item.value, item.outcome, f"{item.when[:10]} {item.note}".strip()) for item in known.items
+                 if isinstance(item, Result) and (item.kind, item.param) == (kind, param) and item.key not in known.excluded]
         self.ruler.show_evidence(ticks)
 
     def _on_viewed(self) -> None:

@@ -6,6 +6,7 @@ proof are worked out beside the interface and announced when they arrive.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -14,6 +15,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from bouncy_latch.app.workers import Lane
+from bouncy_latch.core.advise.experience import Experience, experience, result_of
 from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
 from bouncy_latch.core.advise.zones import Zones, ruler_zones
 from bouncy_latch.core.checks import Check, ordered, worst
@@ -21,7 +23,10 @@ from bouncy_latch.core.errors import SaveError, UserError
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.process import readings
+from bouncy_latch.core.process.evidence import Evidence, Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.process.readings import Measured
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.document import Mechanism, PrintRecord, Project
@@ -59,9 +64,12 @@ class Session(QObject):
     saved_changed = Signal()
     settled = Signal()
 
-    def __init__(self, latch: Latch, path: Path | None, autosave: Autosave) -> None:
+    def __init__(self, latch: Latch, path: Path | None, autosave: Autosave, evidence: Evidence | None = None) -> None:
         super().__init__()
-        self._autosave = autosave
+        self._autosave, self._evidence = autosave, evidence
+        self._store_version = 0
+        self._experienced_for: tuple[object, ...] = ()
+        self._experience: Experience | None = None
         self._look_lane, self.proof_lane = Lane(self), Lane(self)
         self._look_lane.finished.connect(self._on_viewed)
         self.proof_lane.finished.connect(self._on_proved)
@@ -101,6 +109,49 @@ class Session(QObject):
         return self.project.mechanism
 
     @property
+    def experience(self) -> Experience:
+        """What is known of the chosen process: evidence of the store and of this project, and what it teaches."""
+        process = self.project.process
+        logged = tuple(made for m in self.project.mechanisms for p in m.prints
+                       if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note)))
+        key = (process, logged, self._store_version)
+        if self._experience is None or key != self._experienced_for:
+            self._experience, self._experienced_for = experience(process, self._evidence, logged), key
+        return self._experience
+
+    @property
+    def process(self) -> Process:
+        """The chosen process as evidence has it; judgements and predictions go by this."""
+        return self.experience.believed
+
+    def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
+        """Put results and readings into the store; says why when it cannot."""
+        return self._stored(lambda store: store.add(items, [self.project.process]))
+
+    def exclude_evidence(self, key: str, excluded: bool) -> bool:
+        """Leave a result or reading out of what is learnt, or take it in again."""
+        return self._stored(lambda store: store.exclude(key, excluded))
+
+    def restore_evidence(self) -> bool:
+        """Go back to the last good copy of the store."""
+        return self._stored(lambda store: store.restore())
+
+    def _stored(self, change: Callable[[Evidence], object]) -> bool:
+        if self._evidence is None:
+            return False
+        try:
+            change(self._evidence)
+        except UserError as error:
+            self.said.emit(error.sentence)
+            return False
+        except OSError as error:
+            self.said.emit(f"the evidence could not be written: {(error.strerror or 'unknown reason').lower()}")
+            return False
+        self._store_version += 1
+        self._solve()
+        return True
+
+    @property
     def up_to_date(self) -> bool:
         """Whether outlook and proof belong to the document as it stands."""
         return self.solution is None or (self.proof is not None and self._viewed_request == self.request)
@@ -125,12 +176,16 @@ class Session(QObject):
         found = self.view.outlook.remedies.get(check_id, []) if self.view else []
         return found or (self.proof.remedies.get(check_id, []) if self.proof else [])
 
+    def surety(self, check_id: str) -> float | None:
+        """Return the chance that a check holds as far as measured sizes go; None where none was measured."""
+        return self.view.outlook.surety.get(check_id) if self.view else None
+
     def verdict_of(self, mechanism: Mechanism) -> str:
         """Return the shelf mark of a mechanism from its quick checks (with the proof for the selected one)."""
         if mechanism.id == self.project.selected and self.solution is not None:
             return worst(self.checks)
         key = (mechanism.model_dump_json(include={"kind", "params", "setup"}),
-               self.project.process.model_dump_json() + self.project.policy)
+               self.process.model_dump_json() + self.project.policy)
         if key not in self._marks:
             try:
                 self._marks[key] = worst(self._request_of(mechanism).solve().checks)
@@ -139,13 +194,29 @@ class Session(QObject):
         return self._marks[key]
 
     def _request_of(self, mechanism: Mechanism) -> Request:
-        return Request(registry.kind(mechanism.kind), mechanism.parsed(), self.project.process, self.project.policy,
-                       mechanism.setup)
+        return Request(registry.kind(mechanism.kind), mechanism.parsed(), self.process, self.project.policy,
+                       mechanism.setup, tuple((name, Measured(values).error) for name, values in mechanism.measured.items()))
 
     # -- edits -------------------------------------------------------------------------------------------------------
 
-    def set_params(self, label: str, merge_key: str | None = None, **values: Any) -> bool:
-        """Change parameters of the selected mechanism; refused as a whole with one sentence, or done."""
+    def set_measured(self, name: str, text: str) -> bool:
+        """Take several caliper readings of a given size; their mean is the size, their spread goes into the verdicts."""
+        try:
+            read = readings.read(text)
+        except UserError as error:
+            self.refused.emit(name, error.sentence)
+            return False
+        done = self.set_params(f"measured {name}", None, {name: read.values}, **{name: round(read.mean, 3)})
+        if done and read.outlier is not None:
+            self.refused.emit(name, f"{read.outlier:g} lies far from the other readings; measure again or leave it out")
+        return done
+
+    def set_params(self, label: str, merge_key: str | None = None,
+                   readings: dict[str, tuple[float, ...]] | None = None, **values: Any) -> bool:
+        """Change parameters of the selected mechanism; refused as a whole with one sentence, or done.
+
+        ``readings``: what was measured, by parameter.
+        """
         mechanism = self.mechanism
         if mechanism is None:
             return False
@@ -154,7 +225,10 @@ class Session(QObject):
             params = mechanism.parsed().changed(**values)
             # A shelf fits the shape it was put under and no other.
             setup = mechanism.setup.model_copy(update={"shelves": ()})
-            changed = mechanism.model_copy(update={"params": params.model_dump(), "setup": setup})
+            # What is typed anew is no longer what was measured.
+            measured = {name: read for name, read in mechanism.measured.items() if name not in values}
+            changed = mechanism.model_copy(update={"params": params.model_dump(), "setup": setup,
+                                                   "measured": {**measured, **(readings or {})}})
             # Solving first means that an impossible design never enters the document.
             self._request_of(changed).solve()
         except UserError as error:
@@ -368,11 +442,25 @@ class Session(QObject):
             self.said.emit(error.sentence)
             return False
         self.path, self.saved = target, self.project
+        self._share_prints()
         self._keep.stop()
         self._autosave.clear()
         self.said.emit(f"saved {target.name}")
         self.saved_changed.emit()
         return True
+
+    def _share_prints(self) -> None:
+        """A saved project's prints teach other projects too; a store that cannot be written is said, not fatal."""
+        if self._evidence is None:
+            return
+        used = {p.process.id: p.process for m in self.project.mechanisms for p in m.prints}
+        logged = [made for m in self.project.mechanisms for p in m.prints
+                  if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note))]
+        try:
+            if logged:
+                self._evidence.add(logged, used.values())
+        except (UserError, OSError) as error:
+            self.said.emit(getattr(error, "sentence", "the evidence could not be written"))
 
     def _keep_unsaved(self) -> None:
         if not self.dirty:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
@@ -11,7 +13,10 @@ from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.fields import Facts
+from bouncy_latch.core.process.readings import Measured
 
+# Two figures apart, or figures with an inch mark: readings of a caliper rather than one number with its unit.
+_SEVERAL = re.compile(r'\d[\s;]+[-\d.,]|\d\s*("|in\b)')
 _ROLES = (("given", "Given", "you measured"), ("chosen", "Chosen", "you decide"))
 
 
@@ -46,6 +51,10 @@ class Sheet(QFrame):
         if params is None:
             return
         show_all(self.editors, params, solution)
+        for name, editor in self.editors.items():
+            read = mechanism.measured.get(name) if mechanism else None
+            if isinstance(editor, NumberField):
+                editor.show_readings(Measured(read).text if read else "")
         for derived in solution.derived if solution else ():
             self._show_derived(derived)
 
@@ -126,7 +135,11 @@ class Sheet(QFrame):
             shown.setToolTip(f"{derived.label} = {derived.formula}\nfrom {derived.source}")
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
-        if value != "" or self.editors[name].facts.auto:
+        facts = self.editors[name].facts
+        several = isinstance(value, str) and facts.role == "given" and facts.unit == "mm" and _SEVERAL.search(value.strip())
+        if several:
+            self._session.set_measured(name, str(value))
+        elif value != "" or self.editors[name].facts.auto:
             self._session.set_params(self.editors[name].facts.label, merge_key, **{name: value})
         self._on_changed()
 

@@ -13,6 +13,9 @@ from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.advise.remedies import Remedy
 from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 
+SURE = 0.995
+"""Above this nothing is said of the readings."""
+
 
 def figure(check: Check) -> str:
     """Return the figure against its limit."""
@@ -44,7 +47,7 @@ class Row(QWidget):
         self.remedy.clicked.connect(lambda: self.mended.emit(self._remedy))
         self._remedy: Remedy | ShelfOffer | None = None
         self._check: Check | None = None
-        self._shown: tuple[Check, list[Remedy | ShelfOffer]] | None = None
+        self._shown: tuple[Check, list[Remedy | ShelfOffer], float | None] | None = None
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(9)
@@ -54,15 +57,17 @@ class Row(QWidget):
             grid.setColumnStretch(column, stretch)
             grid.setColumnMinimumWidth(column, least)
 
-    def show_check(self, check: Check, remedies: list[Remedy | ShelfOffer]) -> None:
-        if (check, remedies) == self._shown:
+    def show_check(self, check: Check, remedies: list[Remedy | ShelfOffer], surety: float | None = None) -> None:
+        """Show a verdict; ``surety`` is the chance that it holds, where the sizes it rests on were measured."""
+        if (check, remedies, surety) == self._shown:
             return  # most verdicts stay the same from step to step of a drag
-        self._shown = (check, remedies)
+        self._shown = (check, remedies, surety)
         self._check = check
         self.mark.set_verdict(check.verdict)
         self.title.show_text(check.label)
         self.figure.setText(figure(check))
-        self.why.show_text(check.why)
+        sure = "" if surety is None or surety > SURE else f"{100 * surety:.0f} % sure by your readings; "
+        self.why.show_text(sure + check.why)
         self._remedy = remedies[0] if remedies else None
         self.remedy.setVisible(self._remedy is not None)
         if self._remedy:
@@ -157,7 +162,7 @@ class Verdicts(QFrame):
         for i, row in enumerate(self.rows):
             row.setVisible(i < len(checks))
             if i < len(checks):
-                row.show_check(checks[i], self._bed.remedies(checks[i]))
+                row.show_check(checks[i], self._bed.remedies(checks[i]), self._session.surety(checks[i].id))
                 row.show_chosen(checks[i].id == self._explaining)
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.commands import Command
+from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
@@ -147,6 +148,7 @@ class BenchWindow(QMainWindow):
         self.jobline.went.connect(self._on_went)
         self.verdicts.place_wanted.connect(self._show_place)
         self.bed.said.connect(self.say)
+        self.fit.next.said.connect(self.say)
         self.bed.changed.connect(self._on_bed)
         self.print_stop.place_wanted.connect(self._show_bed_place)
         self.print_stop.explained.connect(self.verdicts.explain)
@@ -205,6 +207,7 @@ class BenchWindow(QMainWindow):
             Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
             Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),
             Command("Swing or stop", "W", lambda: shape.play_button.click()),
+            Command("Virtual caliper: type a reading", "Ctrl+I", self.caliper_reading),
             Command("Light or dark", "Ctrl+L", self.toggle_theme),
             Command("Find a command", "Ctrl+K", lambda: self.palette_panel.open()),
         ]
@@ -338,6 +341,17 @@ class BenchWindow(QMainWindow):
                 return
         self.say("No verdict needs mending.")
 
+    def caliper_reading(self) -> None:
+        """Type a reading into the number field in focus, as a caliper with a data cable does."""
+        from bouncy_latch.core.virtual.caliper import typed
+
+        field = QApplication.focusWidget()
+        if isinstance(field, NumberField) and field.value is not None:
+            field.insert(("" if field.selectedText() or not field.text() else " ") + typed(field.value))
+            field.setModified(True)
+        else:
+            self.say("Put the cursor into a number first; the caliper types where you are.")
+
     def toggle_theme(self) -> None:
         THEME.toggle()
         self.apply_theme()
@@ -386,6 +400,7 @@ class BenchWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.bed.close()
+        self.fit.next.close_lanes()
         self.session.close(keep=True)
         self.shape.close_stage()
         super().closeEvent(event)

@@ -26,6 +26,8 @@ from bouncy_latch.core.solids.outline import polygon, rectangle
 SPACING = 4.0
 """Free bed between two steps, mm."""
 MOST_STEPS = 12
+APART = 0.03
+"""Least difference between two steps that are chosen for the user, mm."""
 MOST_MINUTES = 25.0
 CHAMFER = 0.4
 PEGS, HOLES = (4.0, 10.0), (3.0, 8.0)
@@ -198,7 +200,7 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     """Return the sizes of a ladder whose outcomes tell most about the process, least first.
 
     At every size the information an outcome would bring, H(mean chance) − mean H(chance) over what is believed, is worked
-    out; the steps lie at equal shares of its square, at least a step of the parameter apart.
+    out; the steps lie at equal shares of its square.
     """
     facts = kind.params.facts()[kind.recommend]
     if kind.ladder is None:
@@ -218,10 +220,35 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     for i in range(count):
         value = float(np.interp((i + 0.5) / count, shares, values))
         value = round(round(value / facts.step) * facts.step, 4)
-        while value in picked:
-            value = round(value + facts.step, 4)
-        picked.append(value)
-    return tuple(sorted(picked))
+        # Two steps nearer to each other than a hand can tell apart teach the same twice.
+        value = max(value, round(picked[-1] + APART, 4)) if picked else value
+        picked.append(round(min(value, facts.high), 4))
+    return tuple(picked)
+
+
+def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], tries: int = 24) -> float:
+    """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, seeded."""
+    if kind.ladder is None:
+        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
+    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params})
+    chances = []
+    for value in steps:
+        solution = kind.solve(base.changed(**{kind.recommend: float(value)}), process)
+        printed = joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
+        chances.append(class_chances(printed, belief.growths, belief.factors))
+    rng = np.random.default_rng(20261123)
+    flat = belief.weights.ravel()
+    variances = []
+    for truth in rng.choice(len(flat), size=tries, p=flat):
+        weights = flat.copy()
+        for table in chances:
+            rows = table.reshape(-1, table.shape[2])
+            seen = rng.choice(rows.shape[1], p=rows[truth] / rows[truth].sum())
+            weights = weights * (0.97 * rows[:, seen] + 0.006)
+        own = (weights / weights.sum()).reshape(belief.weights.shape).sum(axis=1)
+        mean = float(own @ belief.growths)
+        variances.append(float(own @ (belief.growths - mean) ** 2))
+    return math.sqrt(float(np.mean(variances)))
 
 
 def _entropy(chances: np.ndarray[Any, np.dtype[np.float64]]) -> float:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from bouncy_latch.core.advise.printing import LAYERS_ID, Job, Printed, judge
 from bouncy_latch.core.advise.remedies import Remedy, remedies
+from bouncy_latch.core.advise.surety import surety
 from bouncy_latch.core.advise.window import PrintWindow, print_window, recommended
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.layers.poses import AS_IS, Pose
@@ -26,13 +27,17 @@ Progress = Callable[[float], bool]
 
 @dataclass(frozen=True)
 class Request:
-    """Everything the judgement depends on; hashable by identity, cheap to make, callable parts run anywhere."""
+    """Everything the judgement depends on; hashable by identity, cheap to make, callable parts run anywhere.
+
+    ``errors``: standard errors (mm) of given sizes that were measured.
+    """
 
     kind: Kind
     params: Params
     process: Process
     policy: Policy
     setup: PrintSetup = DESIGNED
+    errors: tuple[tuple[str, float], ...] = ()
 
     @property
     def judged(self) -> Process:
@@ -46,11 +51,12 @@ class Request:
 
 @dataclass(frozen=True)
 class Outlook:
-    """What a design is worth on any printer: its print window, recommended size, and remedies of its quick checks."""
+    """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it."""
 
     window: PrintWindow | None
     recommended: float | None
     remedies: dict[str, list[Remedy]]
+    surety: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -70,6 +76,7 @@ def outlook(request: Request, solution: Solution) -> Outlook:
         print_window(request.kind, request.params, process),
         recommended(request.kind, request.params, process),
         {c.id: remedies(request.kind, request.params, process, c) for c in solution.checks if c.margin < 0},
+        surety(request.kind, request.params, process, solution, dict(request.errors)) if request.errors else {},
     )
 
 

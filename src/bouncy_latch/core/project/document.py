@@ -47,7 +47,8 @@ class PrintRecord(Frozen):
 
 
 class Mechanism(Frozen):
-    """One mechanism of the project: its kind, parameters, prints, and how it is set up to print."""
+    """One mechanism of the project: its kind, parameters, prints, how it is set up to print, and the caliper readings
+    behind its given sizes (by parameter, mm)."""
 
     id: Name
     name: Name
@@ -55,6 +56,7 @@ class Mechanism(Frozen):
     params: dict[str, Any]
     prints: tuple[PrintRecord, ...] = ()
     setup: PrintSetup = DESIGNED
+    measured: dict[str, Annotated[tuple[float, ...], Field(min_length=1, max_length=40)]] = {}
 
     def parsed(self) -> fields.Params:
         """Return the checked parameters; raises ParamError or ReadError."""

@@ -58,6 +58,14 @@ class Caliper:
         return tuple(self._said(min(_opening(region, centre, a) for region in _layers(made, body, low, high))) for a in angles)
 
 
+_TYPING = np.random.default_rng(20261123)
+
+
+def typed(size: float) -> str:
+    """Return what a caliper with a data cable types for a thing of ``size`` mm, a hand's error included."""
+    return f"{round((size + float(_TYPING.normal(0, HAND))) / RESOLUTION) * RESOLUTION:.2f}"
+
+
 def _layers(made: Object, body: str, low: float, high: float) -> list[Any]:
     heights = [middle for middle, _ in made.layers if low <= middle <= high]
     return [made.region(body, height) for height in heights]

@@ -68,6 +68,15 @@ def machine(seed: int) -> Hidden:
         hand=float(math.exp(rng.normal(0, 0.2))))
 
 
+EXAMPLES = {"Heron": 2673, "Gannet": 109}
+"""Seeds of the machines that stand for the example printers: a tuned one and a sloppy one."""
+
+
+def example(printer: str) -> VirtualPrinter:
+    """Return the machine of an example printer, always the same one; KeyError for any other name."""
+    return VirtualPrinter(machine(EXAMPLES[printer]), EXAMPLES[printer])
+
+
 @dataclass(frozen=True)
 class Object:
     """What came off the bed: printed regions by layer and body, heights of the layers' middles and thicknesses, mm."""

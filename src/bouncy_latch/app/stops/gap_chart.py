@@ -1,0 +1,122 @@
+"""The gap chart: situations down, gap across, zones with soft edges; this design's gaps and the evidence for them."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from bouncy_latch.app.marks import OUTCOME_VERDICT, draw_mark
+from bouncy_latch.app.ruler import paint_zones
+from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.advise.zones import SITUATIONS, Zones, situation_zones
+from bouncy_latch.core.process.profile import Process
+
+HIGH = 0.8
+_ROW, _BAR, _LABEL, _RIGHT, _TOP = 21, 16, 232, 16, 14
+
+
+class GapChart(QWidget):
+    """Situations down, gap across; this design's gaps are handles to drag, prints are ticks above.
+
+    Signals:
+        dragged: a gap while its handle moves, mm. released: the handle was let go.
+    """
+
+    dragged = Signal(float)
+    released = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[tuple[str, bool, float, Zones]] = []
+        self._mine: list[tuple[str, float]] = []
+        self._evidence: list[tuple[float, str, str]] = []
+        self._shown_for: Process | None = None
+        self._grabbed = False
+        self.setMouseTracking(True)
+        self.setAccessibleName("gap chart of this process by situation")
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        return QSize(500, _TOP + _ROW * len(SITUATIONS) + 42)
+
+    def show_process(self, process: Process, mine: list[tuple[str, float]],
+                     evidence: list[tuple[float, str, str]] | None = None) -> None:
+        """Show a process with this design's gaps and its evidence (gap, outcome, words); rows are
+        made anew only for another process."""
+        if process != self._shown_for:
+            values = np.linspace(0.0, HIGH, 65)
+            self._rows = [(s.label, s.moving, s.habit, situation_zones(s, process, values)) for s in SITUATIONS]
+            self._shown_for = process
+        self._mine, self._evidence = mine, evidence or []
+        self.update()
+
+    def _gap(self, x: float) -> float:
+        return (x - _LABEL) / (self.width() - _LABEL - _RIGHT) * HIGH
+
+    def _near_handle(self, x: float) -> bool:
+        return any(abs(self._x(min(gap, HIGH)) - x) < 9 for _, gap in self._mine)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grabbed = self._near_handle(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed:
+            self.dragged.emit(min(max(self._gap(event.position().x()), 0.0), HIGH))
+        else:
+            over = self._near_handle(event.position().x())
+            self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._grabbed:
+            self._grabbed = False
+            self.released.emit()
+
+    def _x(self, gap: float) -> float:
+        return _LABEL + gap / HIGH * (self.width() - _LABEL - _RIGHT)
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for gap, outcome, _ in self._evidence:
+            draw_mark(painter, OUTCOME_VERDICT[outcome], QPointF(self._x(min(gap, HIGH)), 7), 8)
+        y = float(_TOP)
+        for index, (name, moving, habit, zones) in enumerate(self._rows):
+            if index and moving != self._rows[index - 1][1]:
+                y += 10
+            painter.setFont(text_font(9.5))
+            painter.setPen(QColor(t.ink))
+            painter.drawText(QRectF(0, y, _LABEL - 12, _BAR), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                             name)
+            bar = QRectF(_LABEL, y, self.width() - _LABEL - _RIGHT, _BAR)
+            paint_zones(painter, bar, zones, 0.0, HIGH, labels=True)
+            painter.setPen(QPen(QColor(t.ink), 1.2, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + _BAR + 2))
+            y += _ROW
+        painter.setFont(figure_font(8))
+        painter.setPen(QColor(t.quiet))
+        for i in range(9):
+            painter.drawText(QRectF(self._x(i / 10) - 20, y - 6, 40, 14), Qt.AlignmentFlag.AlignCenter, f"{i / 10:g}")
+        painter.setFont(text_font(8.5))
+        painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
+        painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft,
+                         "dotted: the usual habit; marks above: your prints")
+        self._paint_mine(painter, y)
+
+    def _paint_mine(self, painter: QPainter, bottom: float) -> None:
+        t = THEME.tokens
+        painter.setFont(text_font(8.5, QFont.Weight.Bold))
+        for name, gap in self._mine:
+            x = self._x(min(gap, HIGH))
+            painter.setPen(QPen(QColor(t.ink), 2.2))
+            painter.drawLine(QPointF(x, _TOP), QPointF(x, bottom - 12))
+            text = f"{name} {gap:.2f}"
+            width = painter.fontMetrics().horizontalAdvance(text) + 12
+            flag = QRectF(min(x - width / 2, self.width() - width), bottom + 7, width, 17)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.ink))
+            painter.drawRoundedRect(flag, 4, 4)
+            painter.setPen(QColor(t.panel))
+            painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)

@@ -1,0 +1,165 @@
+"""The card that says what to print next: a ladder with its steps, its time, and what it would settle."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QProgressBar
+
+from bouncy_latch.app.parts import Elided, button, label
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import figure_font
+from bouncy_latch.app.workers import Lane
+from bouncy_latch.core import files
+from bouncy_latch.core.advise import ladders
+from bouncy_latch.core.advise.ladders import Coupon
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.layers.estimate import Estimate, words
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.virtual import printer as printers
+
+
+class NextPrint(QFrame):
+    """Plans the ladder beside the interface, exports it, and on example printers prints and measures it virtually.
+
+    Signals:
+        said: a sentence for the notice line.
+    """
+
+    said = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(objectName="panel")
+        self._session = session
+        self._planned_for: tuple[object, ...] = ()
+        self.coupon: Coupon | None = None
+        self._plan_lane, self.print_lane = Lane(self), Lane(self)
+        self._plan_lane.finished.connect(self._on_planned)
+        self._plan_lane.failed.connect(lambda sentence: self._about.show_text(sentence))
+        self.print_lane.finished.connect(self._on_printed)
+        self.print_lane.failed.connect(self.said)
+        self.print_lane.busy_changed.connect(self._on_busy)
+        self.print_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
+        self._title, self._about = label("Print this next", "head"), Elided("", "quiet", 9)
+        self.steps = QLineEdit()
+        self.steps.setFont(figure_font(9))
+        self.steps.setFixedWidth(190)
+        self.steps.setAccessibleName("steps of the ladder, mm")
+        self.steps.setToolTip("Chosen where they tell most; type your own")
+        self.steps.editingFinished.connect(self._on_steps)
+        self.export_button = button("export the ladder…", self._export)
+        self.virtual_button = button("print it virtually", self._print, "", "An example printer with errors of its own")
+        self._progress = QProgressBar(textVisible=False, maximum=100)
+        self._progress.setFixedSize(90, 8)
+        self._cancel = button("stop", self.print_lane.cancel, "plain")
+        grid = QGridLayout(self)
+        grid.setContentsMargins(12, 6, 10, 6)
+        grid.setHorizontalSpacing(9)
+        grid.addWidget(self._title, 0, 0)
+        grid.addWidget(self._about, 0, 1, 1, 6)
+        grid.addWidget(label("steps", "quiet"), 1, 0)
+        for column, widget in enumerate((self.steps, self.export_button, self.virtual_button, self._progress, self._cancel), 1):
+            grid.addWidget(widget, 1, column)
+        grid.setColumnStretch(6, 1)
+        self._progress.hide()
+        self._cancel.hide()
+
+    def show_plan(self) -> None:
+        """Plan the ladder for what is believed now."""
+        known, mechanism = self._session.experience, self._session.mechanism
+        kind = registry.kind(mechanism.kind) if mechanism else next(iter(registry.kinds().values()))
+        fresh = not any(item.process == known.process.id for item in known.items)
+        # Only the made-up printers have a stand-in; nobody's own evidence may come from one.
+        self.virtual_button.setVisible(known.process.printer in printers.EXAMPLES)
+        key = (known.believed, kind.id, fresh)
+        if key == self._planned_for or kind.ladder is None:
+            return
+        self._planned_for = key
+        belief, process = known.learnt.belief, known.believed
+
+        def plan(_report: Any) -> tuple[Coupon, Estimate, float]:
+            steps = ladders.telling_steps(kind, process, belief, 4 if fresh else 5)
+            made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
+            return made, made.estimate(process), ladders.expected_spread(kind, process, belief, steps)
+
+        self._plan_lane.start(plan)
+
+    def _on_planned(self, result: tuple[Coupon, Estimate, float]) -> None:
+        self.coupon, cost, narrower = result
+        now = self._session.experience.learnt.belief.spread("growth").sd
+        asked = [f"{step.value:g}" for step in self.coupon.steps if not step.feature]
+        self.steps.setText(" ".join(asked))
+        gain = f"growth known to ± {narrower:.3f} instead of {now:.3f}" if narrower < 0.9 * now else "little more to learn"
+        self._about.show_text(f"{self.coupon.title}: about {words(cost.minutes)}, {cost.grams:.0f} g (estimate); {gain}")
+        self.export_button.setEnabled(True)
+
+    def _on_steps(self) -> None:
+        if self.coupon is None or not self.coupon.kind:
+            return
+        typed = self.steps.text().replace(",", ".").split()
+        if typed == [f"{step.value:g}" for step in self.coupon.steps if not step.feature]:
+            return
+        try:
+            kind = registry.kind(self.coupon.kind)
+            values = [float(text) for text in typed]
+            process = self._session.process
+            self.coupon = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
+            cost = self.coupon.estimate(process)
+            self._about.show_text(f"{self.coupon.title}, your own steps: about {words(cost.minutes)} (estimate)")
+        except UserError as error:
+            self._about.show_text(error.sentence)
+        except ValueError:
+            self._about.show_text("steps are sizes in mm, like 0.18 0.25 0.32")
+
+    def _export(self, folder: Path | None = None) -> None:
+        if self.coupon is None:
+            return
+        if folder is None:
+            chosen = QFileDialog.getExistingDirectory(self, "Folder for the ladder", str(Path.home()))
+            if not chosen:
+                return
+            folder = Path(chosen)
+        from bouncy_latch.core.exchange import meshes
+        from bouncy_latch.core.solids import mesh
+
+        bodies = {name: mesh.evaluate(solid) for name, solid in self.coupon.bodies.items()}
+        path = folder / f"{self.coupon.id}.3mf"
+        try:
+            files.write(path, meshes.to_3mf(bodies, self.coupon.title))
+        except UserError as error:
+            self.said.emit(error.sentence)
+            return
+        self.said.emit(f"{path.name} in {folder}; write down what becomes of each step, on the Fit stop under evidence")
+
+    def _print(self) -> None:
+        coupon, process = self.coupon, self._session.project.process
+        if coupon is None:
+            return
+
+        def work(report: Any) -> list[Any]:
+            from bouncy_latch.core.advise.study import print_ladder
+
+            return print_ladder(printers.example(process.printer), coupon, process, len(coupon.steps), report)
+
+        self.print_lane.start(work)
+
+    def _on_busy(self, busy: bool) -> None:
+        for widget in (self._progress, self._cancel):
+            widget.setVisible(busy)
+        self.virtual_button.setEnabled(not busy)
+
+    def _on_printed(self, items: list[Any]) -> None:
+        from dataclasses import replace
+        from datetime import datetime
+
+        when = datetime.now().isoformat(timespec="minutes")
+        noted = [replace(item, when=when, note="printed virtually") for item in items]
+        if self._session.add_evidence(noted):
+            self.said.emit(f"printed and measured virtually: {len(noted)} results; they count from now on")
+
+    def close_lanes(self) -> None:
+        """Stop all work."""
+        self._plan_lane.wait()
+        self.print_lane.wait()

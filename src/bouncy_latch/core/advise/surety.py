@@ -1,0 +1,34 @@
+"""How sure a verdict is when the sizes it rests on were measured: the spread of the readings, carried to every margin."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
+from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.process.profile import Process
+
+
+def surety(kind: Kind, params: Params, process: Process, solution: Solution, errors: Mapping[str, float]) -> dict[str, float]:
+    """Return, for every check that the measured sizes move, the chance that it holds.
+
+    Each size is moved by its standard error (mm) both ways; half the difference is what it adds to the spread of a margin,
+    and the spreads add as squares: Φ(margin / spread).
+    """
+    variance = dict.fromkeys((check.id for check in solution.checks), 0.0)
+    for name, error in errors.items():
+        sides = []
+        for way in (error, -error):
+            try:
+                moved = kind.solve(params.changed(**{name: getattr(params, name) + way}), process)
+            except UserError:
+                moved = solution
+            sides.append({check.id: check.margin for check in moved.checks})
+        for check_id in variance:
+            if check_id in sides[0] and check_id in sides[1]:
+                variance[check_id] += ((sides[0][check_id] - sides[1][check_id]) / 2) ** 2
+    return {check.id: float(cdf(check.margin / math.sqrt(variance[check.id])))
+            for check in solution.checks if variance[check.id] > 1e-12}
