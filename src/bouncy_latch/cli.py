@@ -67,7 +67,7 @@ def _values(pairs: list[str] | None) -> dict[str, Any]:
 
 def _request(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Request:
     kind = registry.kind(kind_id)
-    return Request(kind, fields.parse(kind.params, _values(pairs)), _process(process), _policy(policy))
+    return Request(kind, fields.parse(kind.params, _values(pairs)), _known(_process(process)).believed, _policy(policy))
 
 
 def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
@@ -193,7 +193,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     unknown = [side for side in seen or [] if side not in DIRECTIONS]
     if unknown:
         raise ParamError(f"there is no side '{unknown[0]}'; known are {', '.join(DIRECTIONS)}", field="seen", value=unknown[0])
-    judged = population.effective(_process(process), _policy(policy))
+    judged = population.effective(_known(_process(process)).believed, _policy(policy))
     found = mesh_files.read_all(meshes, unit)
     freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
     along = (loose.freedom_from("bends", bends, found.bodies).direction,) if bends else ()
@@ -237,30 +237,65 @@ def print_report(printed: Printed) -> dict[str, Any]:
 
 
 @app.command()
-def ladder(kind: str, out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
-           steps: Annotated[str, typer.Option("--steps", help="Values, comma-separated.")] = "0.15,0.2,0.25,0.3,0.4,0.5",
+def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-holes|flat-gaps|bridges|bend-bar")],
+           out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
+           steps: Annotated[str, typer.Option("--steps", help="Sizes, comma-separated; left alone they lie where they tell "
+                                                              "most.")] = "",
            set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
-    """Write one print of several test pieces with the kind's main size stepped, the first step at the least x."""
+    """Write a ladder: one small print of engraved steps that teaches what this printer does."""
     from bouncy_latch.core import files
-    from bouncy_latch.core.exchange import ladder as ladders
+    from bouncy_latch.core.advise import ladders
     from bouncy_latch.core.exchange import meshes as mesh_files
     from bouncy_latch.core.solids import mesh
 
-    request = _request(kind, set_, process, "mine")
-    facts = request.kind.params.facts()[request.kind.recommend]
-    values = tuple(float(getattr(fields.parse(request.kind.params, {facts.name: v}), facts.name)) for v in steps.split(","))
-    made = ladders.ladder(request.kind, request.params, request.process, values)
-    bodies = {f"{kind}-ladder-{name}": mesh.evaluate(solid) for name, solid in made.bodies.items()}
+    plain = ladders.plain_coupons()
+    chosen = _process(process)
+    if what in plain:
+        coupon = plain[what](chosen)
+    else:
+        kind = registry.kind("knuckle-hinge" if what == "first" else what)
+        facts = kind.params.facts()[kind.recommend]
+        known = _known(chosen)
+        values = tuple(float(getattr(fields.parse(kind.params, {facts.name: v}), facts.name)) for v in steps.split(",")) \
+            if steps else ladders.telling_steps(kind, known.believed, known.learnt.belief)
+        coupon = ladders.first(kind, chosen, values) if what == "first" else \
+            ladders.of_kind(kind, chosen, values, _values(set_))
+    bodies = {f"{coupon.id}-{name}": mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
     if format_ == "3mf":
-        contents = {out / f"{kind}-ladder.3mf": mesh_files.to_3mf(bodies, f"{kind} ladder")}
+        contents = {out / f"{coupon.id}.3mf": mesh_files.to_3mf(bodies, coupon.title)}
     elif format_ == "stl":
         contents = {out / f"{name}.stl": mesh_files.to_stl(body, name) for name, body in bodies.items()}
     else:
         raise ParamError(f"a ladder is written as 3mf or stl, not '{format_}'", field="format", value=format_)
     files.folder(out)
     files.write_all(contents)
-    _say({"param": made.param, "steps": list(made.values), "files": [str(path) for path in contents]})
+    cost = coupon.estimate(chosen)
+    _say({"param": coupon.param, "steps": [s.value for s in coupon.steps if not s.feature],
+          "measure": [{"feature": s.feature, "nominal": s.value} for s in coupon.steps if s.feature],
+          "estimate": {"minutes": round(cost.minutes, 1), "grams": round(cost.grams, 1), "formula": cost.formula},
+          "files": [str(path) for path in contents]})
+
+
+def _known(process: Process) -> Any:
+    from bouncy_latch.core.advise.experience import experience
+
+    return experience(process, _store())
+
+
+@app.command()
+def study(what: Annotated[str, typer.Argument(metavar="first-print")] = "first-print",
+          printers: Annotated[int, typer.Option("--printers", min=1, max=2000, help="Virtual printers.")] = 200,
+          seed: Annotated[int, typer.Option("--seed", min=0, help="The same seed gives the same printers.")] = 1) -> None:
+    """Let virtual printers nobody has seen judge the advice against fixed rules; some tenths of a second a printer."""
+    from bouncy_latch.core.advise.study import study as run
+
+    if what != "first-print":
+        raise ParamError(f"there is no study '{what}'; known is first-print", field="what", value=what)
+    _say({"printers": printers, "seed": seed, "rows": [
+        {"advice": row.name, "hinge": row.hinge / printers, "slide": row.slide / printers, "press": row.press / printers,
+         "first_print_success": _figure(row.share), "play_left": {"value": _figure(row.play), "unit": "mm/side"}}
+        for row in run(printers, seed)]})
 
 
 evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
@@ -282,37 +317,72 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
     """Record what became of one print."""
     from bouncy_latch.core.process.evidence import result
 
-    param = registry.kind(kind).recommend
-    made = result(process=_process(process).id, kind=kind, param=param, value=value, outcome=outcome, play=play, note=note)
-    _say({"added": _store().add([made])})
+    chosen, param = _process(process), registry.kind(kind).recommend
+    made = result(process=chosen.id, kind=kind, param=param, value=value, outcome=outcome, play=play, note=note)
+    _say({"added": _store().add([made], [chosen])})
+
+
+@evidence_app.command("measure")
+def evidence_measure(feature: Annotated[str, typer.Argument(help="outside, hole, first layer, length, sag, overhang, bend.")],
+                     nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")],
+                     readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
+                     process: ProcessOption = _DEFAULT_PROCESS, note: Annotated[str, typer.Option("--note")] = "") -> None:
+    """Record caliper readings of one size of a coupon."""
+    from bouncy_latch.core.process.evidence import reading
+
+    chosen = _process(process)
+    made = reading(process=chosen.id, feature=feature, nominal=nominal, values=readings, note=note)
+    _say({"added": _store().add([made], [chosen])})
+
+
+@evidence_app.command("learn")
+def evidence_learn(process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+    """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
+    from bouncy_latch.core.advise import zones
+    from bouncy_latch.core.advise.learn import NAMES
+
+    known = _known(_process(process))
+    judged = population.effective(known.believed, _policy(policy))
+    advice = [zones.recommendation(s, aim, judged) for s in zones.SITUATIONS
+              for aim in (("moves",) if s.moving else zones.AIMS)]
+    _say({
+        "process": known.process.id, "source": judged.source,
+        "belief": {name: {"mean": _figure(getattr(judged, name).mean), "sd": _figure(getattr(judged, name).sd)}
+                   for name in NAMES},
+        "weld_factor": {"mean": _figure(known.learnt.belief.factor.mean), "sd": _figure(known.learnt.belief.factor.sd),
+                        "unit": "logarithm"},
+        "evidence": len(known.items), "left_out": len(known.excluded), "unused": list(known.learnt.unused),
+        "doubts": [{"chance": _figure(d.chance), "slip": _figure(d.slip), "why": d.sentence} for d in known.learnt.doubts],
+        "recommended": [{"situation": r.situation.label, "aim": r.aim, "gap": r.gap, "chance": _figure(r.chance)}
+                        for r in advice],
+    })
 
 
 @evidence_app.command("import")
 def evidence_import(path: Path) -> None:
-    """Import results from a CSV, all of them or none; the same results twice are kept once."""
+    """Import results or readings from a CSV or JSON, all of them or none; the same twice are kept once."""
     from bouncy_latch.core.process.evidence_files import from_text
 
     try:
         text = path.read_text()
     except (OSError, UnicodeDecodeError):
-        raise ReadError(f"{path.name} is not a readable CSV file", field=str(path)) from None
+        raise ReadError(f"{path.name} is not a readable CSV or JSON file", field=str(path)) from None
     found = from_text(text, path.name)
     _say({"read": len(found), "added": _store().add(found)})
 
 
 @evidence_app.command("show")
 def evidence_show(process: Annotated[str | None, typer.Option("--process", help="Only this process id.")] = None,
-                  as_csv: Annotated[bool, typer.Option("--csv", help="CSV instead of JSON.")] = False) -> None:
-    """Show all results."""
-    from dataclasses import asdict
+                  as_csv: Annotated[bool, typer.Option("--csv", help="Results as CSV instead of JSON.")] = False,
+                  readings: Annotated[bool, typer.Option("--readings", help="With --csv: the readings.")] = False) -> None:
+    """Show all results and readings."""
+    from bouncy_latch.core.process.evidence_files import to_csv, to_json
 
-    from bouncy_latch.core.process.evidence_files import to_csv
-
-    found = _store().results(process)
+    store = _store()
     if as_csv:
-        sys.stdout.write(to_csv(found))
+        sys.stdout.write(to_csv(store.readings(process)) if readings else to_csv(store.results(process)))
     else:
-        _say({"results": [asdict(r) for r in found]})
+        sys.stdout.write(to_json([*store.results(process), *store.readings(process)]))
 
 
 gcode_app = typer.Typer(no_args_is_help=True, help="Changes to sliced files.")

@@ -30,7 +30,7 @@ def test_a_ladder_is_one_print_of_stepped_test_pieces(bouncy, tmp_path):
     boxes = [b.bounding_box() for b in bodies.values()]
     assert boxes[0][0] == pytest.approx(0, abs=1e-3)
     # Steps stand clear of each other; the two leaves of a step do not.
-    assert boxes[2][0] - boxes[0][3] == pytest.approx(6, abs=1e-3)
+    assert boxes[2][0] - boxes[0][3] == pytest.approx(4, abs=1e-3)
     parts = list(bodies.values())
     gaps = [parts[2 * i].min_gap(parts[2 * i + 1], 0.6) for i in range(3)]
     assert gaps == [pytest.approx(g, abs=0.012) for g in (0.15, 0.22, 0.3)]

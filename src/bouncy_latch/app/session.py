@@ -112,12 +112,16 @@ class Session(QObject):
     def experience(self) -> Experience:
         """What is known of the chosen process: evidence of the store and of this project, and what it teaches."""
         process = self.project.process
-        logged = tuple(made for m in self.project.mechanisms for p in m.prints
-                       if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note)))
-        key = (process, logged, self._store_version)
+        # Compared by identity: a drag changes neither the prints nor the store.
+        key = (process, tuple(id(m.prints) for m in self.project.mechanisms), self._store_version)
         if self._experience is None or key != self._experienced_for:
-            self._experience, self._experienced_for = experience(process, self._evidence, logged), key
+            self._experience, self._experienced_for = experience(process, self._evidence, self._logged()), key
         return self._experience
+
+    def _logged(self) -> list[Result]:
+        """Return the prints recorded in this project as results."""
+        return [made for m in self.project.mechanisms for p in m.prints
+                if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note))]
 
     @property
     def process(self) -> Process:
@@ -454,8 +458,7 @@ class Session(QObject):
         if self._evidence is None:
             return
         used = {p.process.id: p.process for m in self.project.mechanisms for p in m.prints}
-        logged = [made for m in self.project.mechanisms for p in m.prints
-                  if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note))]
+        logged = self._logged()
         try:
             if logged:
                 self._evidence.add(logged, used.values())

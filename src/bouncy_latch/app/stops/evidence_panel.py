@@ -9,8 +9,11 @@ from bouncy_latch.app.marks import OUTCOME_VERDICT, Mark
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
+from bouncy_latch.core.advise import ladders
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.readings import Measured
 
 
@@ -38,6 +41,23 @@ class EvidencePanel(QWidget):
         for widget in (label("Measured"), self.feature, self.nominal, self.values, self.add_button):
             form.addWidget(widget)
         form.addStretch()
+        self.step, self.outcome = QLineEdit(), Combo()
+        self.step.setFont(figure_font(9))
+        self.step.setFixedWidth(70)
+        self.step.setPlaceholderText("0.25")
+        self.step.setAccessibleName("step of the ladder, mm")
+        self.outcome.setFont(text_font(9.5))
+        self.outcome.setAccessibleName("what became of the step")
+        self.outcome.addItems(list(OUTCOMES))
+        self.outcome.setCurrentText("frees by hand")
+        self.step.returnPressed.connect(self._add_step)
+        steps = QHBoxLayout()
+        steps.setSpacing(7)
+        self._step_words = label("Ladder step")
+        for widget in (self._step_words, self.step, label("came out"), self.outcome,
+                       button("add this step", self._add_step)):
+            steps.addWidget(widget)
+        steps.addStretch()
         self.trouble = label("", "stop", 9)
         self.trouble.setWordWrap(True)
         self.doubts = label("", "look", 9)
@@ -48,6 +68,7 @@ class EvidencePanel(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(5)
+        layout.addLayout(steps)
         layout.addLayout(form)
         for widget in (self.trouble, self.doubts, self._restore):
             layout.addWidget(widget)
@@ -65,6 +86,19 @@ class EvidencePanel(QWidget):
             odd = Measured(made.values).outlier
             self._say("" if odd is None else f"{odd:g} lies far from the others; it is kept, leave it out if it was a slip")
             self.values.clear()
+
+    def _add_step(self) -> None:
+        """Write down what became of one step of a ladder, as its kind's piece is printed."""
+        mechanism = self._session.mechanism
+        kind = registry.kind(mechanism.kind) if mechanism else next(iter(registry.kinds().values()))
+        try:
+            made = ladders.step_result(kind, self._session.project.process, self.step.text(), self.outcome.currentText())
+        except UserError as error:
+            self._say(error.sentence)
+            return
+        if self._session.add_evidence([made]):
+            self._say("")
+            self.step.clear()
 
     def _say(self, sentence: str) -> None:
         self.trouble.setText(sentence)

@@ -6,7 +6,7 @@ A coupon is bodies to print and what to write down of each: an outcome of a kind
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +19,7 @@ from bouncy_latch.core.hosts.slab import slab
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.process.evidence import Result, result
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
@@ -104,6 +105,21 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
         x += high - low + SPACING
     title = f"{kind.title.lower()} by {kind.recommend}"
     return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)
+
+
+def piece_sizes(kind: Kind, value: float) -> tuple[Any, str]:
+    """Return the parameters of a kind's ladder piece at a step, and those that are not default as JSON for a result."""
+    if kind.ladder is None:
+        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
+    params = kind.params().changed(**{**kind.test_piece, **kind.ladder.params, kind.recommend: value})
+    return params, params.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
+
+
+def step_result(kind: Kind, process: Process, step: str, outcome: str, note: str = "") -> Result:
+    """Return what became of one step of a kind's ladder; raises ParamError."""
+    value = getattr(kind.params().changed(**{kind.recommend: step}), kind.recommend)
+    return result(process=process.id, kind=kind.id, param=kind.recommend, value=value, outcome=outcome, note=note,
+                  params=piece_sizes(kind, value)[1])
 
 
 def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:
@@ -259,3 +275,8 @@ def _entropy(chances: np.ndarray[Any, np.dtype[np.float64]]) -> float:
 def _entropies(chances: np.ndarray[Any, np.dtype[np.float64]]) -> np.ndarray[Any, np.dtype[np.float64]]:
     safe = np.maximum(chances, 1e-12)
     return np.asarray(-(safe * np.log(safe)).sum(axis=2))
+
+
+def plain_coupons() -> dict[str, Callable[[Process], Coupon]]:
+    """Return the coupons that belong to no kind, by their names on the command line."""
+    return {"pegs-and-holes": pegs_and_holes, "flat-gaps": flat_gaps, "bridges": bridges, "bend-bar": bend_bar}

@@ -98,12 +98,10 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             found.append(Reading(_WHEN, process.id, step.feature, step.value, _read(printer, caliper, made[key], step, rng)))
         elif coupon.kind in registry.kinds():
             kind = registry.kind(coupon.kind)
-            assert kind.ladder is not None
-            params = kind.params().changed(**{**kind.test_piece, **kind.ladder.params, coupon.param: step.value})
+            params, sizes = ladders.piece_sizes(kind, step.value)
             solution = kind.solve(params, process)
             left = _left(step.value, printer, process, rng)
             outcome = outcome_of(printer, made[key], solution.motion.arm, solution.freeing.strength, left)
-            sizes = params.model_dump_json(exclude={coupon.param}, exclude_defaults=True)
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome, params=sizes))
         else:
             strength = Strength(60.0, 240.0, math.inf, "N", 1.0)

@@ -62,7 +62,8 @@ class Measured:
 def read(text: str, nominal: float | None = None) -> Measured:
     """Return what a user typed: readings apart by spaces, semicolons or new lines, decimal point or comma, ``in`` for inches.
 
-    ``nominal`` (mm) is what it should be near; a reading that misses it by a factor is a slip of the decimal point.
+    ``nominal`` (mm) is what it should be near (without it, the median of three or more); a reading that misses it by a factor
+    is a slip of the decimal point.
 
     Raises:
         ParamError: one sentence naming the reading that cannot be.
@@ -80,6 +81,10 @@ def read(text: str, nominal: float | None = None) -> Measured:
         if inches or bare != part:
             value *= _INCH
         values.append(_possible(value, part, nominal))
+    if nominal is None and len(values) > 2:
+        middle = statistics.median(values)
+        for value in values:
+            _possible(value, f"{value:g}", middle)
     if not 1 <= len(values) <= MOST_READINGS:
         raise ParamError(f"give 1 to {MOST_READINGS} readings", field="readings", value=text)
     return Measured(tuple(values))

@@ -68,7 +68,8 @@ def typed(size: float) -> str:
 
 def _layers(made: Object, body: str, low: float, high: float) -> list[Any]:
     heights = [middle for middle, _ in made.layers if low <= middle <= high]
-    return [made.region(body, height) for height in heights]
+    regions = [made.region(body, height) for height in heights]
+    return [region for region in regions if not region.is_empty()]
 
 
 def _extent(region: Any, angle: float) -> float:
