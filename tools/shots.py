@@ -28,7 +28,9 @@ def wait(app: QApplication, seconds: float, until=lambda: False) -> None:
 def settle(app, window) -> None:
     wait(app, 25, lambda: window.session.proof is not None and window.session.view is not None
          and not window.session.proof_lane.busy and not window.bed.pose_lane.busy)
-    wait(app, 0.6)
+    wait(app, 0.6, lambda: False)
+    wait(app, 10, lambda: not window.fit.next._plan_lane.busy)
+    wait(app, 0.3)
 
 
 def write_bearing(folder: Path, gap: float) -> list[Path]:
@@ -71,6 +73,12 @@ def main() -> int:
 
         for index, stop in enumerate(STOPS):
             take(stop.lower(), lambda i=index: window.jobline.go(i))
+        def evidence():
+            window.jobline.go(1)
+            window.fit.go(1)
+        take("fit-evidence", evidence)
+        window.fit.go(0)
+
         def cut():
             window.jobline.go(2)
             window.shape.trace.set_value(180)

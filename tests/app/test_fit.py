@@ -124,7 +124,9 @@ def test_a_given_size_is_measured_and_its_spread_reaches_the_verdicts(bench):
     assert bench.params.wall == pytest.approx(2.403, abs=1e-3)
     assert "measured 2.40 ± 0.02 from 3 readings" in bench.window.sheet.editors["wall"].toolTip()
     bench.settle()
-    assert bench.session.surety("edge-wobble") is not None
+    moved = bench.session.view.outlook.surety
+    assert moved
+    assert all(0 <= sure <= 1 for sure in moved.values())
     assert bench.session.surety("chamfer-layers") is None, "the wall has no part in it"
     bench.type("wall", "2.4 2.41 2.4 24.1")
     assert "24.1 cannot be a reading of 2.405 mm; meant 2.41, a decimal point?" in bench.window.sheet.troubles["wall"].text()

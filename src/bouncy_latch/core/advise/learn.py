@@ -23,6 +23,7 @@ from bouncy_latch.core.layers.breakaway import HAND_PULL, RATTLE_GAP, TOOL_FACTO
 from bouncy_latch.core.layers.facing import weld_areas
 from bouncy_latch.core.layers.freedom import SAG_BOND, SAG_FADE
 from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.normal import cdf
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process, Spread
@@ -34,12 +35,15 @@ SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
 RESIDUAL = 0.15
 """Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
+NEXT_PRINT = 0.01
+"""How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 RATTLE_SD = 0.04
 PART_NOISE = 0.03
 """How far one printed size differs from the next for reasons nobody models, mm (common practice, no source)."""
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4
 """The bend bar: newtons at the tip of a clamped bar, mm."""
 UNLIKELY = 0.05
+MANY = 20
 FLAT_GAP = "flat-gap"
 """The kind of a lid over a pad, as results name it."""
 LID_AREA = 121.0
@@ -85,11 +89,12 @@ class Belief:
         """Return a process as it is believed to be; unchanged when there is no evidence."""
         if not self.results + self.readings:
             return process
-        factor = self.factor
+        factor, growth = self.factor, self.spread("growth")
         words = [f"{count} {what}{'s' if count > 1 else ''}" for count, what in
                  ((self.results, "result"), (self.readings, "reading")) if count]
         return process.model_copy(update={
             **{name: _rounded(self.spread(name)) for name in NAMES},
+            "growth": _rounded(Spread(mean=growth.mean, sd=math.hypot(growth.sd, NEXT_PRINT))),
             "bond_stacked": process.bond_stacked * math.exp(factor.mean),
             "bond_side": process.bond_side * math.exp(factor.mean),
             "bond_spread": math.hypot(factor.sd, RESIDUAL),
@@ -144,6 +149,8 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
             mean, cov = _updated(mean, cov, *row)
             used.append(item)
     results = [item for item in items if isinstance(item, Result)]
+    if len(results) > MANY:
+        import scipy.special  # noqa: F401 - the fast Φ; for a few results loading it would cost more than it saves
     growths = mean[0] + math.sqrt(cov[0, 0]) * np.linspace(-_REACH, _REACH, _G)
     factors = factor_sd * np.linspace(-_REACH, _REACH, _W)
     log_weights = -0.5 * ((growths - mean[0]) ** 2 / cov[0, 0])[:, None] - 0.5 * ((factors / factor_sd) ** 2)[None, :]
@@ -268,11 +275,9 @@ def _lid(gap: float, process: Process) -> Joint:
 
 def class_chances(printed: Joint, growths: Array, factors: Array) -> Array:
     """Return the chance of every outcome of a joint at every growth and weld factor, (G, W, 5)."""
-    from scipy.special import ndtr
-
     log_moment = np.interp(growths, TABLE, printed.log_moments)[:, None] + factors[None, :]
-    unfelt, by_hand, by_tool = ndtr((printed.limits[:, None, None] - log_moment[None]) / RESIDUAL)
-    loose = ndtr((printed.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]
+    unfelt, by_hand, by_tool = cdf((printed.limits[:, None, None] - log_moment[None]) / RESIDUAL)
+    loose = cdf((printed.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]
     rattles = np.minimum(unfelt, loose)
     return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
 

@@ -14,11 +14,9 @@ from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
+from functools import cache
 from pathlib import Path
 from typing import Any
-
-from sqlalchemy import Column, Connection, Float, MetaData, String, Table, create_engine, delete, insert, select, text
-from sqlalchemy.exc import DatabaseError
 
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.process.outcomes import OUTCOMES
@@ -144,16 +142,31 @@ def _number(values: dict[str, Any], name: str, most: float = 50.0) -> float:
     return number
 
 
-_METADATA = MetaData()
-_RESULTS = Table("results", _METADATA, Column("key", String, primary_key=True), Column("when", String),
-                 Column("process", String), Column("kind", String), Column("param", String), Column("value", Float),
-                 Column("outcome", String), Column("play", Float, nullable=True), Column("note", String),
-                 Column("params", String))
-_READINGS = Table("readings", _METADATA, Column("key", String, primary_key=True), Column("when", String),
-                  Column("process", String), Column("feature", String), Column("nominal", Float), Column("values", String),
-                  Column("note", String))
-_EXCLUDED = Table("excluded", _METADATA, Column("key", String, primary_key=True))
-_PROCESSES = Table("processes", _METADATA, Column("id", String, primary_key=True), Column("process", String))
+@dataclass(frozen=True)
+class _Tables:
+    """The tables of the store; SQLAlchemy is loaded with them, when there is a store to open."""
+
+    metadata: Any
+    results: Any
+    readings: Any
+    excluded: Any
+    processes: Any
+
+
+@cache
+def _tables() -> _Tables:
+    from sqlalchemy import Column, Float, MetaData, String, Table
+
+    metadata = MetaData()
+
+    def table(name: str, *columns: str, numbers: tuple[str, ...] = ()) -> Any:
+        rest = [Column(c, Float if c in numbers else String) for c in columns[1:]]
+        return Table(name, metadata, Column(columns[0], String, primary_key=True), *rest)
+
+    return _Tables(
+        metadata, table("results", "key", *FIELDS, "params", numbers=("value", "play")),
+        table("readings", "key", *READING_FIELDS, numbers=("nominal",)), table("excluded", "key"),
+        table("processes", "id", "process"))
 
 
 class Evidence:
@@ -173,7 +186,10 @@ class Evidence:
         return self._path.with_name(f"{self._path.name}.last")
 
     @contextmanager
-    def _open(self, write: bool) -> Iterator[Connection]:
+    def _open(self, write: bool) -> Iterator[Any]:
+        from sqlalchemy import create_engine, text
+        from sqlalchemy.exc import DatabaseError
+
         engine = create_engine(f"sqlite:///{self._path}", connect_args={"timeout": 1.0})
         try:
             with engine.begin() if write else engine.connect() as connection:
@@ -182,7 +198,7 @@ class Evidence:
                     raise ReadError(f"{self._path.name} was written by a newer Bouncy Latch (store {version}; this one knows "
                                     f"{STORE_VERSION}); it is left alone", field=str(self._path))
                 if write:
-                    _METADATA.create_all(connection)
+                    _tables().metadata.create_all(connection)
                     self._migrate(connection, version)
                 yield connection
         except DatabaseError as error:
@@ -196,7 +212,9 @@ class Evidence:
             engine.dispose()
 
     @staticmethod
-    def _migrate(connection: Connection, version: int) -> None:
+    def _migrate(connection: Any, version: int) -> None:
+        from sqlalchemy import text
+
         if version < STORE_VERSION:
             known = {row[1] for row in connection.execute(text("PRAGMA table_info(results)"))}
             if "params" not in known:
@@ -209,12 +227,14 @@ class Evidence:
         Raises:
             ReadError: for a damaged, newer or locked store; then nothing was added.
         """
+        from sqlalchemy import delete, insert, select
+
         wanted = list(items)
         self._path.parent.mkdir(parents=True, exist_ok=True)
         new = 0
         with self._open(write=True) as connection:
-            for table, rows in ((_RESULTS, [r for r in wanted if isinstance(r, Result)]),
-                                (_READINGS, [r for r in wanted if isinstance(r, Reading)])):
+            for table, rows in ((_tables().results, [r for r in wanted if isinstance(r, Result)]),
+                                (_tables().readings, [r for r in wanted if isinstance(r, Reading)])):
                 by_key = {row.key: row for row in rows}
                 known = set(connection.scalars(select(table.c.key).where(table.c.key.in_(by_key))))
                 fresh = [{"key": key, **_row(row)} for key, row in by_key.items() if key not in known]
@@ -222,8 +242,8 @@ class Evidence:
                     connection.execute(insert(table), fresh)
                 new += len(fresh)
             for process in processes:
-                connection.execute(delete(_PROCESSES).where(_PROCESSES.c.id == process.id))
-                connection.execute(insert(_PROCESSES), {"id": process.id, "process": process.model_dump_json()})
+                connection.execute(delete(_tables().processes).where(_tables().processes.c.id == process.id))
+                connection.execute(insert(_tables().processes), {"id": process.id, "process": process.model_dump_json()})
         self._keep_copy()
         return new
 
@@ -244,40 +264,43 @@ class Evidence:
 
     def exclude(self, key: str, excluded: bool = True) -> None:
         """Leave a result or reading out of what is learnt, or take it in again."""
+        from sqlalchemy import delete, insert
+
         with self._open(write=True) as connection:
-            connection.execute(delete(_EXCLUDED).where(_EXCLUDED.c.key == key))
+            connection.execute(delete(_tables().excluded).where(_tables().excluded.c.key == key))
             if excluded:
-                connection.execute(insert(_EXCLUDED), {"key": key})
+                connection.execute(insert(_tables().excluded), {"key": key})
 
     def excluded(self) -> frozenset[str]:
         """Return the keys that are left out."""
-        return frozenset(row[0] for row in self._rows(_EXCLUDED))
+        return frozenset(row[0] for row in self._rows("excluded"))
 
     def results(self, process: str | None = None) -> list[Result]:
         """Return all results, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Result(*row[1:]) for row in self._rows(_RESULTS)]
+        found = [Result(*row[1:]) for row in self._rows("results")]
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.value))
 
     def readings(self, process: str | None = None) -> list[Reading]:
         """Return all readings, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6]) for row in self._rows(_READINGS)]
+        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6]) for row in self._rows("readings")]
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.nominal))
 
     def processes(self) -> list[Process]:
         """Return the processes evidence was ever added for, as they stood then."""
-        return [Process.model_validate_json(row[1]) for row in self._rows(_PROCESSES)]
+        return [Process.model_validate_json(row[1]) for row in self._rows("processes")]
 
-    def _rows(self, table: Table) -> list[tuple[Any, ...]]:
+    def _rows(self, name: str) -> list[tuple[Any, ...]]:
         if not self._path.exists():
             return []
+        from sqlalchemy import select, text
+
+        table = getattr(_tables(), name)
         with self._open(write=False) as connection:
-            names = {row[1] for row in connection.execute(text(f"PRAGMA table_info({table.name})"))}
-            if not names and not connection.execute(text("SELECT count(*) FROM sqlite_master")).scalar_one():
-                return []
-            if not names:
+            there = {row[1] for row in connection.execute(text(f"PRAGMA table_info({name})"))}
+            if not there:
                 return []
             # A store of an older version lacks the newest columns.
-            columns = [table.c[name] if name in names else text("''") for name in table.c.keys()]  # noqa: SIM118
+            columns = [column if column.name in there else text("''") for column in table.c]
             return [tuple(row) for row in connection.execute(select(*columns).select_from(table))]
 
 
