@@ -191,4 +191,4 @@ def _clearance(printer: VirtualPrinter, gap: float, process: Process) -> float:
     around = np.linspace(0, math.pi, 8, endpoint=False)
     pegs = [np.vstack([np.asarray(p) for p in pin.region("peg", z).to_polygons()]) for z in (1.5, 2.1, 2.7, 3.3)]
     wide = [max(float(np.ptp(points @ np.array([math.cos(a), math.sin(a)]))) for points in pegs) for a in around]
-    return (Caliper(int(gap * 1e4) + 1).bore(hole, "plate", (0.0, 0.0), 1.4, 3.4) - float(np.mean(wide))) / 2
+    return (Caliper().bore(hole, "plate", (0.0, 0.0), 1.4, 3.4) - float(np.mean(wide))) / 2
