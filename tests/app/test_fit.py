@@ -41,6 +41,9 @@ def test_the_chart_is_dragged_like_the_ruler(bench, fit):
     assert bench.window.ruler.ruler.value == bench.params.gap
     bench.session.undo()
     assert bench.params.gap == 0.32
+    row = fit.chart.row_at(135)
+    assert "slides: 0." in fit.chart.advice(row)
+    assert fit.chart.row_at(5) is None
 
 
 def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp_path):
@@ -49,8 +52,11 @@ def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp
     assert "growth known to" in card._about.whole()
     steps = [float(text) for text in card.steps.text().split()]
     assert len(steps) == 5
+    assert len(card.picture._bodies) == 10
     card._export(tmp_path)
     assert len(meshes.read(tmp_path / "knuckle-hinge-ladder.3mf").bodies) == 10
+    bench.window.export_coupon("pegs-and-holes", tmp_path)
+    assert len(meshes.read(tmp_path / "pegs-and-holes.3mf").bodies) == 2
     card.steps.setText("0.2 0,3 wide")
     card.steps.editingFinished.emit()
     assert "steps are sizes in mm" in card._about.whole()

@@ -108,6 +108,7 @@ def test_readings_update_as_a_gaussian_does():
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
     assert stiff.mean == pytest.approx(1.0 * 60**3 / (3 * 8 * 2.4**3 / 12 * 3.12), rel=0.03)
+    assert learn(HERON, [reading("overhang", 0.0, 52.0, 50.0)]).belief.process(HERON).overhang_limit == 51
     sagged = learn(HERON, [reading("sag", 20.0, 8.0)]).belief.spread("sag")
     assert sagged.mean == pytest.approx(0.43, abs=0.03), "0.5 over 10, drawn towards the belief"
 

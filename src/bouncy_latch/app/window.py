@@ -39,6 +39,7 @@ from bouncy_latch.app.stops.shape import ShapeStop
 from bouncy_latch.app.theme import THEME, style_sheet
 from bouncy_latch.app.topbar import TopBar
 from bouncy_latch.app.verdicts import Verdicts
+from bouncy_latch.core.advise.ladders import plain_coupons
 from bouncy_latch.core.advise.printing import LAYERS_ID
 from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
 from bouncy_latch.core.checks import Check
@@ -199,6 +200,8 @@ class BenchWindow(QMainWindow):
             Command("Redo", "Ctrl+Shift+Z", session.redo),
             Command("Judge by my printer", "", lambda: session.set_policy(Policy.MINE)),
             Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
+            *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: self.export_coupon(n))
+              for name in plain_coupons()],
             *kinds,
             Command("Remove this mechanism", "Ctrl+Delete", session.remove),
             Command("Set the recommended gap", "Ctrl+R", self.set_recommended),
@@ -324,6 +327,10 @@ class BenchWindow(QMainWindow):
         self.jobline.go(PRINT)
         self.print_stop.poses_button.setChecked(True)
         self.print_stop.show_poses()
+
+    def export_coupon(self, name: str, folder: Path | None = None) -> None:
+        """Write one of the ladders that belong to no kind."""
+        self.fit.next.export(plain_coupons()[name](self.session.process), folder)
 
     def set_recommended(self) -> None:
         """Set the ruler's value to the recommended one."""

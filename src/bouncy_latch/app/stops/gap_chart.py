@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QHelpEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from bouncy_latch.app.marks import OUTCOME_VERDICT, draw_mark
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.core.advise.zones import SITUATIONS, Zones, situation_zones
+from bouncy_latch.core.advise.zones import AIMS, SITUATIONS, Zones, recommendation, situation_zones
 from bouncy_latch.core.process.profile import Process
 
 HIGH = 0.8
@@ -58,6 +58,37 @@ class GapChart(QWidget):
     def _near_handle(self, x: float) -> bool:
         return any(abs(self._x(min(gap, HIGH)) - x) < 9 for _, gap in self._mine)
 
+    def row_at(self, y: float) -> int | None:
+        """Return the row under a height, if any."""
+        top = float(_TOP)
+        for index, (_, moving, _, _) in enumerate(self._rows):
+            if index and moving != self._rows[index - 1][1]:
+                top += 10
+            if top <= y < top + _BAR:
+                return index
+            top += _ROW
+        return None
+
+    def advice(self, row: int) -> str:
+        """Return the recommended gaps of a row in words, with the chance that each works."""
+        situation, process = SITUATIONS[row], self._shown_for
+        if process is None:
+            return ""
+        aims = ("moves",) if situation.moving else AIMS
+        said = []
+        for aim in aims:
+            found = recommendation(situation, aim, process)
+            said.append(f"{aim}: {found.gap:.2f} mm a side, works with {100 * found.chance:.0f} %")
+        share = "\nof anyone's printers" if "population" in process.source else ""
+        return f"{situation.label}\n" + "\n".join(said) + share
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            row = self.row_at(event.y())
+            QToolTip.showText(event.globalPos(), self.advice(row) if row is not None else "", self)
+            return True
+        return super().event(event)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._grabbed = self._near_handle(event.position().x())
 
@@ -102,7 +133,7 @@ class GapChart(QWidget):
         painter.setFont(text_font(8.5))
         painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
         painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft,
-                         "dotted: the usual habit; marks above: your prints")
+                         "dotted: habit; marks: your prints; hover: advice")
         self._paint_mine(painter, y)
 
     def _paint_mine(self, painter: QPainter, bottom: float) -> None:

@@ -5,9 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QProgressBar
+from PySide6.QtGui import QColor, QPainter
+from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QProgressBar, QWidget
 
+from bouncy_latch.app.figures import Polygons, body_colours, paint_polygons
 from bouncy_latch.app.parts import Elided, button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -19,6 +23,38 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.virtual import printer as printers
+
+
+class CouponPicture(QWidget):
+    """A ladder seen from above."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(126, 56)
+        self.setAccessibleName("picture of the ladder from above")
+        self._bodies: list[tuple[str, Polygons]] = []
+
+    def show_bodies(self, bodies: list[tuple[str, Polygons]]) -> None:
+        """Show the outlines of bodies, each (n, 2) in mm, by name."""
+        self._bodies = bodies
+        self.update()
+
+    def paintEvent(self, _event: object) -> None:
+        if not self._bodies:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        points = np.vstack([ring for _, rings in self._bodies for ring in rings])
+        low, high = points.min(axis=0), points.max(axis=0)
+        scale = min((self.width() - 4) / (high[0] - low[0]), (self.height() - 4) / (high[1] - low[1]))
+        middle = (low + high) / 2
+
+        def to_screen(ring: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+            return np.c_[self.width() / 2 + (ring[:, 0] - middle[0]) * scale,
+                         self.height() / 2 - (ring[:, 1] - middle[1]) * scale]
+
+        for index, (_, rings) in enumerate(self._bodies):
+            paint_polygons(painter, rings, QColor(body_colours()[index % 2]), to_screen)
 
 
 class NextPrint(QFrame):
@@ -42,15 +78,16 @@ class NextPrint(QFrame):
         self.print_lane.failed.connect(self.said)
         self.print_lane.busy_changed.connect(self._on_busy)
         self.print_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
+        self.picture = CouponPicture()
         self._title, self._about = label("Print this next", "head"), Elided("", "quiet", 9)
         self.steps = QLineEdit()
         self.steps.setFont(figure_font(9))
-        self.steps.setFixedWidth(190)
+        self.steps.setFixedWidth(166)
         self.steps.setAccessibleName("steps of the ladder, mm")
         self.steps.setToolTip("Chosen where they tell most; type your own")
         self.steps.editingFinished.connect(self._on_steps)
-        self.export_button = button("export the ladder…", self._export)
-        self.virtual_button = button("print it virtually", self._print, "", "An example printer with errors of its own")
+        self.export_button = button("export…", self._export, "", "Export the ladder")
+        self.virtual_button = button("print virtually", self._print, "", "An example printer with errors of its own")
         self._progress = QProgressBar(textVisible=False, maximum=100)
         self._progress.setFixedSize(90, 8)
         self._cancel = button("stop", self.print_lane.cancel, "plain")
@@ -62,6 +99,7 @@ class NextPrint(QFrame):
         grid.addWidget(label("steps", "quiet"), 1, 0)
         for column, widget in enumerate((self.steps, self.export_button, self.virtual_button, self._progress, self._cancel), 1):
             grid.addWidget(widget, 1, column)
+        grid.addWidget(self.picture, 0, 7, 2, 1)
         grid.setColumnStretch(6, 1)
         self._progress.hide()
         self._cancel.hide()
@@ -79,15 +117,16 @@ class NextPrint(QFrame):
         self._planned_for = key
         belief, process = known.learnt.belief, known.believed
 
-        def plan(_report: Any) -> tuple[Coupon, Estimate, float]:
+        def plan(_report: Any) -> tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]:
             steps = ladders.telling_steps(kind, process, belief, 4 if fresh else 5)
             made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
-            return made, made.estimate(process), ladders.expected_spread(kind, process, belief, steps)
+            return made, made.estimate(process), ladders.expected_spread(kind, process, belief, steps), _seen_from_above(made)
 
         self._plan_lane.start(plan)
 
-    def _on_planned(self, result: tuple[Coupon, Estimate, float]) -> None:
-        self.coupon, cost, narrower = result
+    def _on_planned(self, result: tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]) -> None:
+        self.coupon, cost, narrower, seen = result
+        self.picture.show_bodies(seen)
         now = self._session.experience.learnt.belief.spread("growth").sd
         asked = [f"{step.value:g}" for step in self.coupon.steps if not step.feature]
         self.steps.setText(" ".join(asked))
@@ -107,6 +146,7 @@ class NextPrint(QFrame):
             process = self._session.process
             self.coupon = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
             cost = self.coupon.estimate(process)
+            self.picture.show_bodies(_seen_from_above(self.coupon))
             self._about.show_text(f"{self.coupon.title}, your own steps: about {words(cost.minutes)} (estimate)")
         except UserError as error:
             self._about.show_text(error.sentence)
@@ -114,8 +154,11 @@ class NextPrint(QFrame):
             self._about.show_text("steps are sizes in mm, like 0.18 0.25 0.32")
 
     def _export(self, folder: Path | None = None) -> None:
-        if self.coupon is None:
-            return
+        if self.coupon is not None:
+            self.export(self.coupon, folder)
+
+    def export(self, coupon: Coupon, folder: Path | None = None) -> None:
+        """Write a coupon as one 3MF to a folder the user picks."""
         if folder is None:
             chosen = QFileDialog.getExistingDirectory(self, "Folder for the ladder", str(Path.home()))
             if not chosen:
@@ -124,10 +167,10 @@ class NextPrint(QFrame):
         from bouncy_latch.core.exchange import meshes
         from bouncy_latch.core.solids import mesh
 
-        bodies = {name: mesh.evaluate(solid) for name, solid in self.coupon.bodies.items()}
-        path = folder / f"{self.coupon.id}.3mf"
+        bodies = {name: mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
+        path = folder / f"{coupon.id}.3mf"
         try:
-            files.write(path, meshes.to_3mf(bodies, self.coupon.title))
+            files.write(path, meshes.to_3mf(bodies, coupon.title))
         except UserError as error:
             self.said.emit(error.sentence)
             return
@@ -148,6 +191,7 @@ class NextPrint(QFrame):
     def _on_busy(self, busy: bool) -> None:
         for widget in (self._progress, self._cancel):
             widget.setVisible(busy)
+        self.picture.setVisible(not busy)
         self.virtual_button.setEnabled(not busy)
 
     def _on_printed(self, items: list[Any]) -> None:
@@ -163,3 +207,17 @@ class NextPrint(QFrame):
         """Stop all work."""
         self._plan_lane.wait()
         self.print_lane.wait()
+
+
+def _seen_from_above(coupon: Coupon) -> list[tuple[str, Polygons]]:
+    """Return the outlines of a coupon's bodies a little below their tops, where labels are cut."""
+    from bouncy_latch.core.solids import mesh
+
+    found = []
+    for name, solid in coupon.bodies.items():
+        body = mesh.evaluate(solid)
+        box = body.bounding_box()
+        rings = [np.asarray(p) for p in (body.slice(box[2] + 0.6) + body.slice(box[5] - 0.3)).to_polygons()]
+        if rings:
+            found.append((name, rings))
+    return found

@@ -60,6 +60,7 @@ class Belief:
         mean: of :data:`NAMES` (6,), the modulus as its logarithm. cov: (6, 6).
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
+        overhang: steepest underside that came out clean, degrees; None where none was looked at.
     """
 
     mean: Array
@@ -69,6 +70,7 @@ class Belief:
     weights: Array
     results: int
     readings: int
+    overhang: float | None = None
 
     def spread(self, name: str) -> Spread:
         """Return a number by its process name."""
@@ -98,6 +100,7 @@ class Belief:
             "bond_stacked": process.bond_stacked * math.exp(factor.mean),
             "bond_side": process.bond_side * math.exp(factor.mean),
             "bond_spread": math.hypot(factor.sd, RESIDUAL),
+            **({"overhang_limit": self.overhang} if self.overhang is not None else {}),
             "source": f"learnt from {' and '.join(words)}",
         })
 
@@ -139,9 +142,13 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     """Return what ``items`` teach about ``process``; what cannot be used is named."""
     mean, cov, factor_sd = prior(process)
     unused: list[str] = []
+    angles: list[float] = []
     used: list[Result | Reading] = []
     for item in items:
-        if isinstance(item, Reading):
+        if isinstance(item, Reading) and item.feature == "overhang":
+            angles += [min(max(value, 20.0), 80.0) for value in item.values]
+            used.append(item)
+        elif isinstance(item, Reading):
             row = _reading(item, mean, process)
             if row is None:
                 unused.append(f"{item.feature} {item.nominal:g}: no more than noted")
@@ -171,7 +178,8 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     weights = np.exp(log_weights - log_weights.max())
     weights /= weights.sum()
     mean, cov = _followed(mean, cov, growths, weights.sum(axis=1))
-    belief = Belief(mean, cov, growths, factors, weights, len(told), sum(isinstance(i, Reading) for i in used))
+    overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
+    belief = Belief(mean, cov, growths, factors, weights, len(told), sum(isinstance(i, Reading) for i in used), overhang)
     return Learnt(belief, tuple(_doubts(weights, told)), tuple(unused), tuple(used))
 
 
