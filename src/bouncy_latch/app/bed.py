@@ -9,6 +9,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from bouncy_latch.app.parts import counted
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.advise import loose as loose_parts
@@ -209,7 +210,7 @@ class Bed(QObject):
         self.loose, self._judged_on, self._printed = result
         self.shows_loose = self.shows_loose or first
         if first:
-            self.said.emit("; ".join(result[0].notes) or f"{len(result[0].bodies)} bodies read")
+            self.said.emit("; ".join(result[0].notes) or f"{counted(len(result[0].bodies), 'body', 'bodies')} read")
         self.changed.emit()
 
     def _on_failed(self, sentence: str) -> None:

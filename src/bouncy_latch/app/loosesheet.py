@@ -77,7 +77,8 @@ class LooseSheet(QFrame):
         self.kind.setCurrentIndex(list(KINDS).index(loose.kind))
         self.unit.setCurrentText(loose.unit)
         self.line.setText(loose.line)
-        self.line.setEnabled(loose.kind != "apart")
+        self.kind.setEnabled(len(loose.bodies) > 1)
+        self.line.setEnabled(loose.kind != "apart" and len(loose.bodies) > 1)
         clear(self._files)
         for path in loose.paths:
             self._files.addWidget(Elided(path.name))

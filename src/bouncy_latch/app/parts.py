@@ -28,6 +28,11 @@ def set_tone(widget: QWidget, name: str) -> None:
         widget.style().polish(widget)
 
 
+def counted(count: int, one: str, many: str = "") -> str:
+    """Return a number with its noun: "1 check", "3 checks"."""
+    return f"{count} {one if count == 1 else many or one + 's'}"
+
+
 def button(text: str, slot: Callable[[], object], tone: str = "", tip: str = "") -> QPushButton:
     """Return a button that calls ``slot``."""
     made = QPushButton(text)

@@ -57,7 +57,9 @@ class RulerPanel(QFrame):
         self.ruler.configure(ruler.low, ruler.high, facts.step, ruler.unit, ruler.label)
         self.ruler.show_value(float(getattr(solution.params, ruler.param)))
         chance = solution.freeing.by_hand
-        self._chance.setText(f"{100 * chance:.0f} % comes free by hand")
+        request = self._session.request
+        turned = request is not None and request.setup.turn is not None
+        self._chance.setText(f"{100 * chance:.0f} % comes free by hand{' as designed; turned: see Layers part' if turned else ''}")
         set_tone(self._chance, "ok" if chance >= 0.95 else "look" if chance >= 0.5 else "stop")
         self._show_evidence(solution)
         self._on_viewed()

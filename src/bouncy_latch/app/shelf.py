@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.parts import button, clear, label, scrolled
+from bouncy_latch.app.parts import button, clear, counted, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.checks import worst
@@ -99,7 +99,7 @@ class Shelf(QWidget):
         loose = self._bed.loose
         if loose is not None:
             verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
-            shown.append((loose.name, f"{len(loose.bodies)} loose parts", verdict, turned))
+            shown.append((loose.name, counted(len(loose.bodies), "loose part"), verdict, turned))
         if shown == self._shown and self._cards.count() == len(shown):
             return
         self._shown = shown

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QP
 
 from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import Elided, button, label, scrolled, set_tone
+from bouncy_latch.app.parts import Elided, button, counted, label, scrolled, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.advise.remedies import Remedy
@@ -167,7 +167,7 @@ class Verdicts(QFrame):
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",
                  f"{by[OK]} fine"]
-        judged = f"{len(checks)} checks: {', '.join(w for w in words if w)}"
+        judged = f"{counted(len(checks), 'check')}: {', '.join(w for w in words if w)}"
         self._count.setText(judged if checks else "" if self._bed.trouble else "nothing to judge yet")
 
     def explain(self, check_id: str) -> None:

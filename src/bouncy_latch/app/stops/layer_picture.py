@@ -84,10 +84,10 @@ class LayerPicture(QWidget):
         self._layer = layer
         self.update()
 
-    def come_near(self, x: float, y: float, subject: object) -> None:
-        """Come near one place."""
+    def come_near(self, x: float, y: float, subject: object, radius: float = 0.0) -> None:
+        """Come near one place of some ``radius``, mm."""
         self.chosen = subject
-        self._zoom = max(1.0, self._scale_whole() ** -1 * min(self.width(), self.height()) / 16)
+        self._zoom = max(1.0, self._scale_whole() ** -1 * min(self.width(), self.height()) / max(16.0, 2.5 * radius))
         self._shift = QPointF(*self._laid(np.array([[x, y]]))[0]) - self._bounds.center()
         self.update()
 

@@ -158,12 +158,12 @@ class PrintStop(QWidget):
             return
         offset = printed.prediction.layers[0].index
         if isinstance(subject, Spot):
-            self.picture.come_near(subject.x, subject.y, subject)
+            self.picture.come_near(subject.x, subject.y, subject, min(subject.radius, 8.0))
             self.strip.pick((subject.first_layer + subject.last_layer) // 2 - offset)
             self.explained.emit(LAYERS_ID)
         elif isinstance(subject, Finding):
             if subject.place:
-                self.picture.come_near(subject.place[0], subject.place[1], subject)
+                self.picture.come_near(subject.place[0], subject.place[1], subject, _reach(subject))
             self.strip.pick(subject.first_layer - offset)
             self.explained.emit(subject.id)
 
@@ -212,6 +212,11 @@ def _rings(printed: Printed, severity: str) -> list[Ring]:
     rings = [Ring(s.x, s.y, s.radius, s.first_layer, s.last_layer, worst, s, s.reach) for s in printed.spots]
     for flaw in printed.prediction.findings:
         if flaw.place is not None:
-            radius = 1.5 if flaw.box is None else 0.55 * max(flaw.box[2] - flaw.box[0], flaw.box[3] - flaw.box[1])
-            rings.append(Ring(flaw.place[0], flaw.place[1], radius, flaw.first_layer, flaw.last_layer, flaw.verdict, flaw))
+            x, y, _ = flaw.place
+            rings.append(Ring(x, y, _reach(flaw), flaw.first_layer, flaw.last_layer, flaw.verdict, flaw))
     return rings
+
+
+def _reach(flaw: Finding) -> float:
+    """Return the radius of a ring round a flaw, mm."""
+    return 1.5 if flaw.box is None else 0.55 * max(flaw.box[2] - flaw.box[0], flaw.box[3] - flaw.box[1])

@@ -304,16 +304,16 @@ def _doubts(weights: Array, told: Sequence[tuple[Result, Array]]) -> list[Doubt]
 
 
 def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
-    rank = OUTCOMES.index(item.outcome)
+    rank, sure = OUTCOMES.index(item.outcome), min(99.0, 100 * slip)
     for other in others:
         theirs = OUTCOMES.index(other.outcome)
         alike = (other.kind, other.param) == (item.kind, item.param)
         if alike and ((item.value < other.value and rank > theirs) or (item.value > other.value and rank < theirs)):
             small, large = sorted((item, other), key=lambda r: r.value)
             return (f"two results disagree: {small.param} {small.value:g} came out {small.outcome}, {large.value:g} only "
-                    f"{large.outcome}; {100 * slip:.0f} % that {item.value:g} is a slip")
+                    f"{large.outcome}; {sure:.0f} % that {item.value:g} is a slip")
     return (f"{item.param} {item.value:g} came out {item.outcome}, which the other results make unlikely; "
-            f"{100 * slip:.0f} % that it is a slip")
+            f"{sure:.0f} % that it is a slip")
 
 
 # -- where a process starts -----------------------------------------------------------------------------------------------
