@@ -59,7 +59,8 @@ class RulerPanel(QFrame):
         chance = solution.freeing.by_hand
         request = self._session.request
         turned = request is not None and request.setup.turn is not None
-        self._chance.setText(f"{100 * chance:.0f} % comes free by hand{' as designed; turned: see Layers part' if turned else ''}")
+        where = " as designed; turned: see Layers part" if turned else ""
+        self._chance.setText(f"{100 * chance:.0f} % comes free by hand{where}")
         set_tone(self._chance, "ok" if chance >= 0.95 else "look" if chance >= 0.5 else "stop")
         self._show_evidence(solution)
         self._on_viewed()
