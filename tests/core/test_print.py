@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+import random
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from bouncy_latch.core.advise import loose
 from bouncy_latch.core.advise.printing import PLAIN_ID, judge, poses
@@ -17,7 +20,9 @@ from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.poses import AS_IS, Pose, candidates, compare, laid_down, turn_down
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.layers.remains import bands
-from bouncy_latch.core.layers.setup import Fin, PrintSetup, shelf_under
+from bouncy_latch.core.layers.setup import CARRIED, Fin, PrintSetup, shelf_under
+from bouncy_latch.core.process.population import built_in, effective
+from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.solids import mesh
 from tests import parts
 from tests.parts import Solid, block, cylinder
@@ -253,3 +258,42 @@ def test_axes_are_read(text, point, direction):
     for bad in ("w", "1,2", "0,0,0", "1,2,3:4,5", "nan,0,1", "1:2:3", ""):
         with pytest.raises(ParamError):
             loose.freedom_from("slide", bad, bodies)
+
+
+@settings(max_examples=20)
+@given(st.integers(0, 10**6))
+def test_any_closed_bodies_are_judged_without_a_stumble(seed):
+    """Random solids cut out of and joined to each other, some floating, some thin as foil, on random processes."""
+    rng = random.Random(seed)
+
+    def shape():
+        s = rng.uniform(0.3, 10)
+        made = rng.choice((lambda: Solid.cube((s, rng.uniform(0.2, 12), rng.uniform(0.2, 12)), True),
+                           lambda: Solid.sphere(s, rng.choice((8, 40))),
+                           lambda: Solid.cylinder(rng.uniform(0.3, 15), s, rng.uniform(0, 8), rng.choice((6, 30)))))()
+        return made.rotate((rng.choice((0, 90, rng.uniform(0, 360))), rng.choice((0, 90)), 0)).translate(
+            tuple(rng.uniform(-6, 6) for _ in range(3)))
+
+    bodies = {}
+    for name in "abc"[:rng.randint(1, 3)]:
+        made = shape()
+        for _ in range(rng.randrange(3)):
+            made = made + shape() if rng.random() < 0.5 else made - shape()
+        if made.volume() > 0.01:
+            bodies[name] = made
+    if not bodies:
+        return
+    process = effective(rng.choice(built_in()), rng.choice(list(Policy)))
+    freedom = rng.choice((None, Freedom("turn"), Freedom("slide", direction=(1, 0, 0))))
+    printed = judge(loose.job_of(bodies, process, freedom))
+
+    assert printed.freeing is None or sum(printed.freeing.chances) == pytest.approx(1, abs=1e-6)
+    assert min(body.bounding_box()[2] for body in printed.laid.values()) == pytest.approx(0, abs=1e-6)
+    assert all(math.isfinite(check.value) for check in printed.checks)
+    slices = dict(zip(printed.prediction.names, printed.prediction.drawn, strict=True))
+    for finding in [f for f in printed.prediction.findings if f.id in CARRIED][:2]:
+        try:
+            shelf = shelf_under(finding, slices, process)
+        except SolveError:
+            continue
+        assert all(fin.top > fin.floor >= 0 for fin in shelf.fins)

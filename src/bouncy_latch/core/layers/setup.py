@@ -138,6 +138,8 @@ def _strips(region: Any, line: float) -> list[tuple[float, float, float, float]]
         strip = manifold3d.CrossSection([[(a, y0), (b, y0), (b, y1), (a, y1)] if along_x
                                          else [(x0, a), (x1, a), (x1, b), (x0, b)]])
         for part in (inner ^ strip).decompose():
+            if part.is_empty():
+                continue
             box = part.bounds()
             if max(box[2] - box[0], box[3] - box[1]) >= 2 * line and min(box[2] - box[0], box[3] - box[1]) >= 0.8 * line:
                 found.append(tuple(float(v) for v in box))

@@ -78,6 +78,8 @@ def hold(region: Any, support: Any, spacing: float = 0.45) -> Hold:
     """Return how ``region`` (mm) is held by ``support``, the region of the layer below as far as it carries."""
     outlines = rings(region)
     starts, ends = edges(outlines)
+    if not len(starts):
+        return Hold(0.0, 0.0, 0.0, 0.0, 0.0)
     below = edges(rings(support))
     steps = ends - starts
     longest = steps[int(np.argmax((steps**2).sum(axis=1)))]
