@@ -142,3 +142,35 @@ def test_units_and_names_and_a_stop(tmp_path):
         meshes.read_all([path], progress=lambda _: False)
     with pytest.raises(ReadError, match="no unit 'yard'"):
         meshes.read(path, "yard")
+
+
+@pytest.mark.parametrize("suffix", [".stl", ".obj", ".ply", ".3mf"])
+def test_damaged_bytes_are_refused_or_read_and_nothing_else(suffix, tmp_path):
+    """A sound file with bytes cut off, flipped, put in or taken out, 40 times."""
+    ball = trimesh.creation.icosphere(2, radius=8)
+    path = tmp_path / f"part{suffix}"
+    if suffix == ".3mf":
+        (tmp_path / "ball.stl").write_bytes(stl(ball))
+        sound = meshes.to_3mf(meshes.read(tmp_path / "ball.stl").bodies, "ball")
+    else:
+        made = ball.export(file_type=suffix[1:])
+        sound = made if isinstance(made, bytes) else made.encode()
+    rng = np.random.default_rng(len(suffix))
+    for _ in range(40):
+        data, at = bytearray(sound), int(rng.integers(len(sound)))
+        match rng.integers(4):
+            case 0:
+                del data[at:]
+            case 1:
+                for i in rng.integers(len(data), size=12):
+                    data[i] = rng.integers(256)
+            case 2:
+                data[at:at] = rng.bytes(60)
+            case _:
+                del data[at:at + 120]
+        path.write_bytes(bytes(data))
+        try:
+            found = meshes.read(path)
+        except ReadError:
+            continue
+        assert all(body.volume() > 0 for body in found.bodies.values())

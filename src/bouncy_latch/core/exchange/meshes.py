@@ -172,6 +172,10 @@ def _judge(vertices: npt.NDArray[np.float64], triangles: npt.NDArray[np.int64], 
     if len(triangles) == 0:
         raise ReadError(f"{name} is empty")
     _refuse_too_many(len(triangles), name)
+    if vertices.ndim != 2 or vertices.shape[1] != 3 or triangles.ndim != 2 or triangles.shape[1] != 3:
+        raise ReadError(f"{name} is damaged: its corners are not points in space")
+    if triangles.min() < 0 or triangles.max() >= len(vertices):
+        raise ReadError(f"{name} is damaged: triangles name corners that are not there")
     if not np.isfinite(vertices).all():
         raise ReadError(f"{name} has corners that are not numbers")
     size = float((vertices.max(axis=0) - vertices.min(axis=0)).max())
