@@ -97,14 +97,18 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     assert bench.session.exclude_evidence(odd.key, True)
     assert table.doubts.isHidden()
     assert bench.session.process.source == "learnt from 3 results and 1 reading"
-    table.step.setText("wide")
+    table.step.setText("0.2 wide")
     table._add_step()
     assert "not 'wide'" in table.trouble.text()
     kept = Evidence(tmp_path / "data" / "evidence.sqlite")
-    assert len(kept.results()) == 1
+    assert len(kept.results()) == 1, "a mistyped step keeps its neighbours out too"
+    table.step.setText("0,33 0.36")
+    table.outcome.setCurrentText("free")
+    table._add_step()
+    assert [r.value for r in kept.results()] == [0.12, 0.33, 0.36]
     assert len(kept.readings()) == 1
     assert bench.session.save(tmp_path / "kit.latch")
-    assert len(kept.results()) == 4, "a saved project's prints teach other projects"
+    assert len(kept.results()) == 6, "a saved project's prints teach other projects"
 
 
 def test_a_damaged_store_is_said_and_its_copy_offered(bench, fit, tmp_path):

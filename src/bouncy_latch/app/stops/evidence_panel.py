@@ -43,9 +43,9 @@ class EvidencePanel(QWidget):
         form.addStretch()
         self.step, self.outcome = QLineEdit(), Combo()
         self.step.setFont(figure_font(9))
-        self.step.setFixedWidth(70)
-        self.step.setPlaceholderText("0.25")
-        self.step.setAccessibleName("step of the ladder, mm")
+        self.step.setFixedWidth(120)
+        self.step.setPlaceholderText("0.18 0.21")
+        self.step.setAccessibleName("steps of the ladder, mm")
         self.outcome.setFont(text_font(9.5))
         self.outcome.setAccessibleName("what became of the step")
         self.outcome.addItems(list(OUTCOMES))
@@ -53,9 +53,9 @@ class EvidencePanel(QWidget):
         self.step.returnPressed.connect(self._add_step)
         steps = QHBoxLayout()
         steps.setSpacing(7)
-        self._step_words = label("Ladder step")
+        self._step_words = label("Ladder steps")
         for widget in (self._step_words, self.step, label("came out"), self.outcome,
-                       button("add this step", self._add_step)):
+                       button("add", self._add_step)):
             steps.addWidget(widget)
         steps.addStretch()
         self.trouble = label("", "stop", 9)
@@ -88,15 +88,16 @@ class EvidencePanel(QWidget):
             self.values.clear()
 
     def _add_step(self) -> None:
-        """Write down what became of one step of a ladder, as its kind's piece is printed."""
+        """Write down what became of steps of a ladder, as its kind's piece is printed; several apart by spaces."""
         mechanism = self._session.mechanism
         kind = registry.kind(mechanism.kind) if mechanism else next(iter(registry.kinds().values()))
         try:
-            made = ladders.step_result(kind, self._session.project.process, self.step.text(), self.outcome.currentText())
+            process, outcome = self._session.project.process, self.outcome.currentText()
+            made = [ladders.step_result(kind, process, step, outcome) for step in self.step.text().split() or [""]]
         except UserError as error:
             self._say(error.sentence)
             return
-        if self._session.add_evidence([made]):
+        if self._session.add_evidence(made):
             self._say("")
             self.step.clear()
 
