@@ -108,6 +108,10 @@ def test_readings_update_as_a_gaussian_does():
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
     assert stiff.mean == pytest.approx(1.0 * 60**3 / (3 * 8 * 2.4**3 / 12 * 3.12), rel=0.03)
+    squashed = learn(HERON, [reading("outside", 10.0, 10.08), reading("first layer", 10.0, 10.6, 10.58, 10.62)]).belief
+    assert squashed.spread("elephant_foot").mean == pytest.approx(0.26, abs=0.05), "0.52 wider than the layers above"
+    shrunk = learn(HERON, [reading("outside", 10.0, 10.08), reading("length", 150.0, 149.5, 149.52, 149.48)]).belief
+    assert shrunk.spread("shrinkage").mean == pytest.approx(0.39, abs=0.05), "150 comes out 0.58 shorter than it grew"
     assert learn(HERON, [reading("overhang", 0.0, 52.0, 50.0)]).belief.process(HERON).overhang_limit == 51
     sagged = learn(HERON, [reading("sag", 20.0, 8.0)]).belief.spread("sag")
     assert sagged.mean == pytest.approx(0.43, abs=0.03), "0.5 over 10, drawn towards the belief"

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH, FLAT_GAP, Belief, class_chances, joint
+from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH, FLAT_GAP, Belief, class_chances, joint_of
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.hosts.slab import slab
@@ -23,6 +23,8 @@ from bouncy_latch.core.process.evidence import Result, result
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
+
+Chances = np.ndarray[Any, np.dtype[np.float64]]
 
 SPACING = 4.0
 """Free bed between two steps, mm."""
@@ -219,15 +221,10 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     out; the steps lie at equal shares of its square.
     """
     facts = kind.params.facts()[kind.recommend]
-    if kind.ladder is None:
-        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
-    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params})
     values = np.round(np.arange(max(facts.low, 0.06), min(facts.high, 0.7), 0.01), 4)
     information = []
     for value in values:
-        solution = kind.solve(base.changed(**{kind.recommend: float(value)}), process)
-        printed = joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
-        chances = class_chances(printed, belief.growths, belief.factors)
+        chances = _step_chances(kind, process, belief, float(value))
         mean = np.einsum("gw,gwc->c", belief.weights, chances)
         information.append(_entropy(mean) - float(np.einsum("gw,gw->", belief.weights, _entropies(chances))))
     told = np.maximum(np.array(information), 1e-6) ** 2
@@ -242,16 +239,17 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     return tuple(picked)
 
 
+def _step_chances(kind: Kind, process: Process, belief: Belief, value: float) -> Chances:
+    """Return the chance of every outcome of one step over what is believed, (G, W, 5)."""
+    printed = joint_of(kind.solve(piece_sizes(kind, value)[0], process), process)
+    return class_chances(printed, belief.growths, belief.factors)
+
+
 def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], tries: int = 24) -> float:
     """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, seeded."""
-    if kind.ladder is None:
-        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
-    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params})
     chances = []
     for value in steps:
-        solution = kind.solve(base.changed(**{kind.recommend: float(value)}), process)
-        printed = joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
-        chances.append(class_chances(printed, belief.growths, belief.factors))
+        chances.append(_step_chances(kind, process, belief, float(value)))
     rng = np.random.default_rng(20261123)
     flat = belief.weights.ravel()
     variances = []
@@ -267,12 +265,12 @@ def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequenc
     return math.sqrt(float(np.mean(variances)))
 
 
-def _entropy(chances: np.ndarray[Any, np.dtype[np.float64]]) -> float:
+def _entropy(chances: Chances) -> float:
     inside = chances[chances > 1e-12]
     return float(-(inside * np.log(inside)).sum())
 
 
-def _entropies(chances: np.ndarray[Any, np.dtype[np.float64]]) -> np.ndarray[Any, np.dtype[np.float64]]:
+def _entropies(chances: Chances) -> Chances:
     safe = np.maximum(chances, 1e-12)
     return np.asarray(-(safe * np.log(safe)).sum(axis=2))
 

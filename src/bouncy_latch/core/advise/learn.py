@@ -23,6 +23,7 @@ from bouncy_latch.core.layers.breakaway import HAND_PULL, RATTLE_GAP, TOOL_FACTO
 from bouncy_latch.core.layers.facing import weld_areas
 from bouncy_latch.core.layers.freedom import SAG_BOND, SAG_FADE
 from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.normal import cdf
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.outcomes import OUTCOMES
@@ -268,8 +269,13 @@ def _printed(kind_id: str, param: str, value: float, params: str, process: Proce
         return _lid(value, process)
     kind = registry.kind(kind_id)
     given = json.loads(params) if params else kind.test_piece
-    solution = kind.solve(fields.parse(kind.params, {**given, param: value}), process)
-    return joint(solution.faces, solution.freeing.strength, min(f.gap for f in solution.faces if f.stays), process)
+    return joint_of(kind.solve(fields.parse(kind.params, {**given, param: value}), process), process)
+
+
+def joint_of(solution: Solution, process: Process) -> Joint:
+    """Return a solved mechanism as outcomes see it."""
+    least = min(face.gap for face in solution.faces if face.stays)
+    return joint(solution.faces, solution.freeing.strength, least, process)
 
 
 def _lid(gap: float, process: Process) -> Joint:

@@ -18,7 +18,7 @@ from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, co
 from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.solids import mesh, tree
 
 LAYERS_ID = "layers-part"
 PLAIN_ID = "prints-plain"
@@ -87,10 +87,7 @@ class Printed:
 
     def drawn(self, point: Vector) -> Vector:
         """Return a point of the bed in the drawn pose."""
-        m = self.matrix
-        out = [point[0] - m[3], point[1] - m[7], point[2] - m[11]]
-        x, y, z = (sum(m[4 * row + column] * out[row] for row in range(3)) for column in range(3))
-        return x, y, z
+        return tree.moved_point(tree.invert(self.matrix), point)
 
 
 def judge(job: Job, progress: Progress = lambda _: True, again: bool = False) -> Printed:

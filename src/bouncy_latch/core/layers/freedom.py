@@ -8,13 +8,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.layers.breakaway import Freeing, Strength, growth_nodes, nodes_of, outcome_chances
-from bouncy_latch.core.layers.predict import Curve, Hung, Prediction
+from bouncy_latch.core.layers.predict import Hung, Prediction
 from bouncy_latch.core.layers.welds import SAG, STACKED, Weld
 from bouncy_latch.core.process.profile import Process
 
@@ -73,17 +72,13 @@ def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) 
     return total
 
 
-def freed(prediction: Prediction, process: Process, arm: Arm, strength: Strength, least_gap: float,
-          pair: tuple[str, str] | None = None) -> Freeing:
+def freed(prediction: Prediction, process: Process, arm: Arm, strength: Strength, least_gap: float) -> Freeing:
     """Return the chance of each outcome for the bodies of a prediction.
 
     Args:
         arm: lever of a weld at a point (mm) about the freedom; 1 where a force breaks it.
         least_gap: least drawn clearance between surfaces that stay together, mm per side.
-        pair: only the welds of these two bodies.
     """
-    if pair is not None:
-        prediction = only(prediction, pair)
     growth, weights = growth_nodes(process)
     sag, sag_weights = nodes_of(process.sag)
     laid = moment_at(prediction, process, arm, growth)
@@ -97,14 +92,3 @@ def freed(prediction: Prediction, process: Process, arm: Arm, strength: Strength
         breakaway=breakaway(prediction.welds, process, arm),
         weld_area=math.fsum(w.area for w in prediction.welds),
         printed_gap=least_gap - 2 * process.growth.mean, strength=strength)
-
-
-def only(prediction: Prediction, pair: tuple[str, str]) -> Prediction:
-    """Return a prediction with the welds of two bodies alone."""
-    wanted = frozenset(pair)
-    mine = np.array([frozenset(w.pair) == wanted for w in prediction.curve.contacts], dtype=bool)
-    return replace(
-        prediction, welds=tuple(w for w in prediction.welds if frozenset(w.pair) == wanted),
-        hung=tuple(h for h in prediction.hung if frozenset(h.pair) == wanted),
-        curve=Curve(prediction.curve.growths, tuple(w for w, own in zip(prediction.curve.contacts, mine, strict=True) if own),
-                    prediction.curve.areas[mine]))

@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.slicing import Section
-from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.process.profile import Process, hole_shrink
 
 FOOT_LAYERS = 4
 """Beyond these the elephant foot (halving per layer) is below a hundredth."""
@@ -34,10 +34,6 @@ class Deposit:
 
     outline: float
     hole_term: float
-
-    def hole_shrink(self, radius: float) -> float:
-        """Return the extra shrink of a hole of ``radius`` mm, mm per side."""
-        return self.hole_term / (1.0 + max(radius, 0.0) / 3.0)
 
 
 def deposit(process: Process, layer: int, growth: float | None = None) -> Deposit:
@@ -90,7 +86,7 @@ def _lay_part(part: Part, how: Deposit) -> Any:
     result = grown(part.outer, how.outline)
     by_shrink: dict[float, list[npt.NDArray[np.float64]]] = {}
     for ring, radius in part.holes:
-        shrink = round((how.outline + how.hole_shrink(radius)) / _LEAST_SHRINK) * _LEAST_SHRINK
+        shrink = round((how.outline + hole_shrink(how.hole_term, radius)) / _LEAST_SHRINK) * _LEAST_SHRINK
         by_shrink.setdefault(shrink, []).append(ring)
     for shrink, holes in by_shrink.items():
         result = result - grown(manifold3d.CrossSection(holes), -shrink)

@@ -175,9 +175,10 @@ def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, arm: Arm,
     laid, matrix = laid_down(bodies, pose.turn)
     turn = np.array(matrix).reshape(3, 4)
 
+    back = tree.invert(matrix)
+
     def arm_there(point: Vector) -> float:
-        x, y, z = turn[:, :3].T @ (np.array(point) - turn[:, 3])
-        return arm((float(x), float(y), float(z)))
+        return arm(tree.moved_point(back, point))
 
     made = predict(laid, process, judge=False, pairs=pairs, progress=progress)
     chance = freed(made, process, arm_there, strength, least_gap).by_hand if len(bodies) > 1 else 1.0

@@ -46,11 +46,6 @@ class Hold:
         """Whether lines can be laid straight across between two ends that are really held."""
         return self.both >= HELD_SHARE
 
-    @property
-    def is_ledge(self) -> bool:
-        """Whether it hangs from one side."""
-        return not self.is_bridge and self.one > 0
-
 
 def rings(region: Any) -> list[Array]:
     """Return the outlines of a region, each (n, 2)."""

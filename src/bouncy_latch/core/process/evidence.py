@@ -12,7 +12,7 @@ import math
 import shutil
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -309,12 +309,3 @@ def _row(item: Result | Reading) -> dict[str, Any]:
     if isinstance(item, Reading):
         values["values"] = json.dumps(list(item.values))
     return values
-
-
-def merged(items: Iterable[Result | Reading], process: str | None = None) -> list[Result | Reading]:
-    """Return items without doubles, of one process or of all (``process`` replaced where it is given)."""
-    found = {}
-    for item in items:
-        own = replace(item, process=process) if process is not None else item
-        found[own.key] = own
-    return list(found.values())

@@ -84,4 +84,9 @@ class Process(BaseModel):
 
     def hole_shrink(self, radius: float) -> float:
         """Return the extra shrink of a hole of ``radius`` mm, mm per side, beyond the growth."""
-        return self.hole_term.mean / (1.0 + max(radius, 0.0) / 3.0)
+        return hole_shrink(self.hole_term.mean, radius)
+
+
+def hole_shrink(term: float, radius: float) -> float:
+    """Return the extra shrink of a hole of ``radius`` mm, mm per side: the term, halved at 3 mm radius."""
+    return term / (1.0 + max(radius, 0.0) / 3.0)

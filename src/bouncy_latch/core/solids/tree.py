@@ -208,3 +208,9 @@ def invert(matrix: Matrix) -> Matrix:
     rotation = [[matrix[4 * c + r] for c in range(3)] for r in range(3)]
     shift = [-sum(rotation[r][c] * matrix[4 * c + 3] for c in range(3)) for r in range(3)]
     return tuple(v for r in range(3) for v in (*rotation[r], shift[r]))
+
+
+def moved_point(matrix: Matrix, point: tuple[float, float, float]) -> tuple[float, float, float]:
+    """Return a point (mm) under a rigid transform."""
+    x, y, z = (sum(matrix[4 * r + c] * point[c] for c in range(3)) + matrix[4 * r + 3] for r in range(3))
+    return x, y, z

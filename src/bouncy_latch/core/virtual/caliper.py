@@ -28,11 +28,6 @@ class Caliper:
     def _said(self, value: float) -> float:
         return round(round((value + float(self._rng.normal(0, HAND))) / RESOLUTION) * RESOLUTION, 2)
 
-    def outside(self, made: Object, body: str, low: float, high: float, times: int = 3) -> tuple[float, ...]:
-        """Return readings (mm) across a body with the jaws lying on all its layers from ``low`` to ``high`` mm."""
-        angles = self._rng.uniform(0, math.pi, times)
-        return tuple(self._said(max(_extent(region, a) for region in _layers(made, body, low, high))) for a in angles)
-
     def boss(self, made: Object, body: str, centre: tuple[float, float], size: float, low: float, high: float,
              times: int = 3) -> tuple[float, ...]:
         """Return readings (mm) across a round boss about ``centre``, about ``size`` mm wide, among others on one body."""
@@ -46,10 +41,6 @@ class Caliper:
         angles = np.linspace(0, math.pi, 8, endpoint=False)
         regions = _layers(made, body, low, high)
         return float(np.mean([min(_opening(region, centre, a) for region in regions) for a in angles]))
-
-    def across(self, made: Object, body: str, low: float, high: float, angle: float, times: int = 3) -> tuple[float, ...]:
-        """Return readings (mm) across a body along one direction (rad from x)."""
-        return tuple(self._said(max(_extent(region, angle) for region in _layers(made, body, low, high))) for _ in range(times))
 
     def hole(self, made: Object, body: str, centre: tuple[float, float], low: float, high: float,
              times: int = 3) -> tuple[float, ...]:
