@@ -254,7 +254,7 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     if what in plain:
         coupon = plain[what](chosen)
     else:
-        kind = registry.kind("knuckle-hinge" if what == "first" else what)
+        kind = registry.first() if what == "first" else registry.kind(what)
         facts = kind.params.facts()[kind.recommend]
         known = _known(chosen)
         values = tuple(float(getattr(fields.parse(kind.params, {facts.name: v}), facts.name)) for v in steps.split(",")) \

@@ -90,7 +90,7 @@ class EvidencePanel(QWidget):
     def _add_step(self) -> None:
         """Write down what became of steps of a ladder, as its kind's piece is printed; several apart by spaces."""
         mechanism = self._session.mechanism
-        kind = registry.kind(mechanism.kind) if mechanism else next(iter(registry.kinds().values()))
+        kind = registry.with_ladder(mechanism.kind if mechanism else None)
         try:
             process, outcome = self._session.project.process, self.outcome.currentText()
             made = [ladders.step_result(kind, process, step, outcome) for step in self.step.text().split() or [""]]

@@ -107,7 +107,7 @@ class NextPrint(QFrame):
     def show_plan(self) -> None:
         """Plan the ladder for what is believed now."""
         known, mechanism = self._session.experience, self._session.mechanism
-        kind = registry.kind(mechanism.kind) if mechanism else next(iter(registry.kinds().values()))
+        kind = registry.with_ladder(mechanism.kind if mechanism else None)
         fresh = not any(item.process == known.process.id for item in known.items)
         # Only the made-up printers have a stand-in; nobody's own evidence may come from one.
         self.virtual_button.setVisible(known.process.printer in printers.EXAMPLES)

@@ -63,7 +63,7 @@ class ShapeStop(QWidget):
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
         words = label("Nothing chosen. Add a mechanism: it starts with sizes that work.", "quiet")
-        first = next(iter(registry.kinds().values()))
+        first = registry.first()
         add = button(f"add a {first.title.lower()}", lambda: session.add(first.id), "strong")
         self._empty = QWidget()
         middle = QVBoxLayout(self._empty)

@@ -273,7 +273,13 @@ def _printed(kind_id: str, param: str, value: float, params: str, process: Proce
 
 
 def joint_of(solution: Solution, process: Process) -> Joint:
-    """Return a solved mechanism as outcomes see it."""
+    """Return a solved mechanism as outcomes see it.
+
+    Raises:
+        SolveError: for a kind that is not printed in place, whose outcomes say nothing about welds.
+    """
+    if solution.freeing is None:
+        raise SolveError(f"a {solution.kind} is not printed in place; its outcomes tell nothing about welds")
     least = min(face.gap for face in solution.faces if face.stays)
     return joint(solution.faces, solution.freeing.strength, least, process)
 

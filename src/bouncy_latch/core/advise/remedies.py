@@ -25,7 +25,8 @@ class Remedy:
         before, value: from and to.
         check_id: the check it mends; ``figure`` and ``margin`` are that check's with the change made.
         costs: labels of other checks that become worse than they are now.
-        by_hand: the chance to free by hand with the change made.
+        chance, aim: the chance that the design does what it is for with the change made, and the word for it.
+        own: whether the mended check is that chance itself.
     """
 
     param: str
@@ -38,7 +39,9 @@ class Remedy:
     figure_unit: str
     margin: float
     costs: tuple[str, ...]
-    by_hand: float
+    chance: float
+    aim: str
+    own: bool
 
     @property
     def text(self) -> str:
@@ -46,8 +49,8 @@ class Remedy:
         digits = 0 if self.figure_unit in {"%", "°", "N·mm"} else 2
         figure = f"{self.figure:.{digits}f} {self.figure_unit}"
         text = f"{self.label} {_short(self.value)}{' ' + self.unit if self.unit else ''} → {figure}"
-        if self.check_id != "comes-free":
-            text += f", free {100 * self.by_hand:.0f} %"
+        if not self.own:
+            text += f", {self.aim} {100 * self.chance:.0f} %"
         if self.costs:
             text += f"; worsens {', '.join(c.lower() for c in self.costs)}"
         return text
@@ -126,7 +129,7 @@ def _solve(kind: Kind, params: Params, process: Process, base: Solution, facts: 
         solution, check = outcome
         remedy = Remedy(facts.name, facts.label, facts.unit, start, _rounded(value, facts), check.id, check.value,
                         check.unit, check.margin, tuple(_worse(base.checks, solution.checks, check.id)),
-                        solution.freeing.by_hand)
+                        solution.aim.chance, solution.aim.short, check.id == solution.aim.check)
         if best is None or (len(remedy.costs), abs(value - start)) < (len(best.costs), abs(best.value - start)):
             best = remedy
     return best

@@ -14,6 +14,7 @@ from bouncy_latch.core.layers.poses import AS_IS, Pose
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.motion import riding
 from bouncy_latch.core.motion import sweep as sweeping
 from bouncy_latch.core.motion.sweep import Sweep
 from bouncy_latch.core.process.population import effective
@@ -21,7 +22,6 @@ from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.solids import mesh
 
 SWEEP_ID = "swings-clear"
-FREE_ID = "comes-free"
 Progress = Callable[[float], bool]
 
 
@@ -61,9 +61,9 @@ class Outlook:
 
 @dataclass(frozen=True)
 class Proof:
-    """What only the solid itself tells: the sweep through its travel and the print."""
+    """What only the solid itself tells: the sweep through its travel (None where parts ride on each other) and the print."""
 
-    sweep: Sweep
+    sweep: Sweep | None
     printed: Printed
     checks: tuple[Check, ...]
     remedies: dict[str, list[Remedy]]
@@ -85,7 +85,8 @@ def job_of(request: Request, solution: Solution) -> Job:
     motion = solution.motion
     return Job(
         {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, solution.process, motion.arm, request.setup,
-        solution.freeing.strength, least_gap=min(face.gap for face in solution.faces if face.stays),
+        solution.freeing.strength if solution.freeing else None,
+        least_gap=min((face.gap for face in solution.faces if face.stays), default=None),
         place_name=motion.place_name, bends_along=solution.bends_along, poses=(Pose("as designed", AS_IS), *solution.poses),
         mend=(solution.rulers[0].param,))
 
@@ -97,6 +98,9 @@ def prove(request: Request, solution: Solution, progress: Progress = lambda _: T
         Cancelled: when ``progress`` (told the part done) returned False.
     """
     printed = judge(job_of(request, solution), lambda part: progress(0.3 * part))
+    if solution.motion.rides:
+        rides = riding.check(solution, lambda part: progress(0.3 + 0.7 * part))
+        return Proof(None, printed, (rides, *printed.checks), {})
     swept = sweeping.sweep(solution, progress=lambda part: progress(0.3 + 0.6 * part))
     swing = sweeping.check(swept, solution)
     mended: dict[str, list[Remedy]] = {}
@@ -121,7 +125,7 @@ def _layer_remedies(request: Request, solution: Solution, laid: Check) -> list[R
         return next(c for c in judge(job_of(request, changed), again=True).checks if c.id == LAYERS_ID)
 
     found = []
-    for remedy in remedies(kind, params, process, solution.check(FREE_ID)):
+    for remedy in remedies(kind, params, process, solution.check(solution.aim.check)):
         check = again(kind.solve(params.changed(**{remedy.param: remedy.value}), process))
         if check.margin >= 0:
             found.append(replace(remedy, check_id=LAYERS_ID, figure=check.value, figure_unit=check.unit, margin=check.margin))

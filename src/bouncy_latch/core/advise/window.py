@@ -17,6 +17,7 @@ LOW, HIGH = -0.3, 0.6
 AIM = 0.95
 _STEP = 0.03
 _TOLERANCE = 0.002
+_TRIES = 12
 
 
 @dataclass(frozen=True)
@@ -37,8 +38,8 @@ def passes(solution: Solution) -> bool:
     for check in solution.checks:
         if not check.printer:
             continue
-        if check.id == "comes-free":
-            if solution.freeing.by_hand < 0.5:
+        if check.id == solution.aim.check:
+            if solution.aim.chance < 0.5:
                 return False
         elif check.verdict != OK:
             return False
@@ -91,21 +92,24 @@ def _edge(good: Callable[[float], bool], inside: float, end: float) -> float:
 
 
 def recommended(kind: Kind, params: Params, process: Process, aim: float = AIM) -> float | None:
-    """Return the least value of the kind's recommended parameter that frees by hand with chance ``aim``.
+    """Return the least value of the kind's recommended parameter that does what it is for with chance ``aim``.
 
-    The least such value has the least play. None when even the greatest does not reach the aim.
+    The least such value has the least play, or takes the least plastic. None when no value reaches the aim.
     """
     facts = type(params).facts()[kind.recommend]
 
     def chance(value: float) -> float:
         try:
-            return kind.solve(params.changed(**{kind.recommend: value}), process).freeing.by_hand
+            return kind.solve(params.changed(**{kind.recommend: value}), process).aim.chance
         except UserError:
             return 0.0
 
-    low, high = facts.low, min(facts.high, 0.8)
-    if chance(high) < aim:
+    low, high = facts.low, facts.high
+    tries = [low + (high - low) * (i / _TRIES) ** 2 for i in range(1, _TRIES + 1)]
+    reached = next((i for i, value in enumerate(tries) if chance(value) >= aim), None)
+    if reached is None:
         return None
+    low, high = tries[reached - 1] if reached else low, tries[reached]
     while high - low > facts.step / 2:
         middle = (low + high) / 2
         low, high = (low, middle) if chance(middle) >= aim else (middle, high)

@@ -11,8 +11,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.breakaway import Strength, growth_nodes
 from bouncy_latch.core.layers.facing import Facing, freeing
-from bouncy_latch.core.mechanisms.contract import Kind, Ruler
-from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.normal import cdf
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
@@ -22,25 +21,27 @@ Array = npt.NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Zones:
-    """Chances of ``names`` at ``values``: shape (len(values), len(names)), rows sum to 1; NaN where nothing exists."""
+    """Chances of ``names`` at ``values``: shape (len(values), len(names)), rows sum to 1; NaN where nothing exists.
+
+    ``tones``: which of the five zone colours each name has.
+    """
 
     values: Array
     chances: Array
     names: tuple[str, ...]
+    tones: tuple[int, ...] = (0, 1, 2, 3, 4)
 
 
-def ruler_zones(kind: Kind, params: Params, process: Process, ruler: Ruler, count: int = 41) -> Zones:
+def ruler_zones(ruler: Ruler, count: int = 41) -> Zones:
     """Return the outcome chances along a ruler, everything else held."""
-    facts = type(params).facts()[ruler.param]
     values = np.linspace(ruler.low, ruler.high, count)
-    chances = np.full((count, len(OUTCOMES)), np.nan)
+    chances = np.full((count, len(ruler.names)), np.nan)
     for i, value in enumerate(values):
         try:
-            inside = float(min(max(value, facts.low), facts.high))
-            chances[i] = kind.solve(params.changed(**{ruler.param: inside}), process).freeing.chances
+            chances[i] = ruler.chances(float(value))
         except UserError:
             continue
-    return Zones(values, chances, OUTCOMES)
+    return Zones(values, chances, ruler.names, ruler.tones)
 
 
 FITS = ("will not go in", "press", "snug", "slides", "loose")

@@ -12,10 +12,12 @@ from functools import cached_property
 from typing import Any
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.facing import Facing
 from bouncy_latch.core.layers.poses import Pose
 from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 
@@ -64,6 +66,10 @@ class Hardware:
     note: str
 
 
+def _where(point: tuple[float, float, float]) -> str:
+    return f"x {point[0]:.1f}, y {point[1]:.1f}, z {point[2]:.1f}"
+
+
 @dataclass(frozen=True)
 class Motion:
     """The mechanism's freedom.
@@ -71,29 +77,42 @@ class Motion:
     Attributes:
         label: what the user does ("Swing").
         unit: ``°`` or ``mm``.
-        low, high: range of the freedom, in that unit; ``rest`` is the value in print pose.
+        low, high: range of the freedom, in that unit; ``rest`` is the value in print pose, None where parts printed apart
+            are put together, so that the print pose is none of the motion's.
         pose: from a value to the rigid transform of every body that moves, by body name.
         pair: the two bodies that move against each other (body names).
         closed: the value at which it is shut.
         place_name: the user's words for a point (mm, print pose of the first body).
         arm: lever of a weld at such a point about the freedom, mm.
+        bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
+        rides: whether the bodies touch and slide over each other on purpose.
     """
 
     label: str
     unit: str
     low: float
     high: float
-    rest: float
+    rest: float | None
     pose: Callable[[float], dict[str, tree.Matrix]]
     pair: tuple[str, str]
     closed: float
-    place_name: Callable[[tuple[float, float, float]], str]
-    arm: Callable[[tuple[float, float, float]], float]
+    place_name: Callable[[tuple[float, float, float]], str] = _where
+    arm: Callable[[tuple[float, float, float]], float] = lambda _point: 1.0
+    bends: Callable[[float], dict[str, Warp]] | None = None
+    rides: bool = False
 
 
 @dataclass(frozen=True)
 class Ruler:
-    """The one number that matters, as a scale: which parameter it drives and over what range (mm, N, …)."""
+    """The one number that matters, as a scale with zones.
+
+    Attributes:
+        param: the parameter it drives. low, high, unit: of the scale.
+        value: where the design stands on it now.
+        chances: from a place on the scale to the chance of each of ``names``; may raise UserError where nothing exists.
+        tones: which of the five zone colours each name has, from welded red (0) to rattling grey (4).
+        direct: whether the scale is the parameter itself; otherwise the parameter that brings the design there is solved.
+    """
 
     id: str
     label: str
@@ -101,6 +120,37 @@ class Ruler:
     low: float
     high: float
     unit: str
+    about: str
+    value: float
+    chances: Callable[[float], tuple[float, ...]] = field(repr=False, compare=False)
+    names: tuple[str, ...] = OUTCOMES
+    tones: tuple[int, ...] = (0, 1, 2, 3, 4)
+    direct: bool = True
+
+
+@dataclass(frozen=True)
+class Aim:
+    """What the design is for, as one chance (0 to 1): the check that asks for it, and the words for it, long and short."""
+
+    check: str
+    chance: float
+    words: str
+    short: str
+
+
+@dataclass(frozen=True)
+class Course:
+    """What the motion costs along its way: named curves over values of the freedom.
+
+    Attributes:
+        values: ascending, in the motion's unit (n,). curves: figures by name, in ``unit``, each (n,); infinite where
+        something locks. about: one line on what they say.
+    """
+
+    label: str
+    unit: str
+    values: tuple[float, ...]
+    curves: dict[str, tuple[float, ...]]
     about: str
 
 
@@ -137,6 +187,8 @@ class Play:
 class Solution:
     """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand.
 
+    ``faces``, ``freeing`` and ``play`` belong to joints that are printed in place. ``notes``: what the print needs that no
+    solid shows (walls, infill, order), by name, for the files and the notes that go with it.
     ``bends_along``: directions (print pose) along which something that flexes is stretched. ``poses``: ways up worth
     comparing besides the designed one and the plain sides.
     """
@@ -146,12 +198,15 @@ class Solution:
     process: Process
     derived: tuple[Derived, ...]
     checks: tuple[Check, ...]
-    faces: tuple[Facing, ...]
-    freeing: Freeing
-    play: Play
+    aim: Aim
     rulers: tuple[Ruler, ...]
     motion: Motion
     build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]] = field(repr=False, compare=False)
+    faces: tuple[Facing, ...] = ()
+    freeing: Freeing | None = None
+    play: Play | None = None
+    course: Course | None = None
+    notes: tuple[tuple[str, str], ...] = ()
     summary: str = ""
     views: tuple[SectionView, ...] = ()
     hardware: tuple[Hardware, ...] = ()
@@ -228,6 +283,9 @@ class Kind:
         test_piece: parameter changes that put the mechanism on minimal hosts.
         cautions: what can hurt, in place.
         ladder: the piece its ladder is made of; None for a kind without one.
+        outcomes: what can become of a print of it.
+        tuned: parameters that designing to a target may change, most telling first.
+        alternatives: another choice worth offering where the target is out of reach: parameter and its words.
     """
 
     id: str
@@ -240,3 +298,6 @@ class Kind:
     test_piece: dict[str, Any]
     cautions: tuple[str, ...] = ()
     ladder: LadderPiece | None = None
+    outcomes: tuple[str, ...] = OUTCOMES
+    tuned: tuple[str, ...] = ()
+    alternatives: tuple[tuple[str, str], ...] = ()

@@ -21,6 +21,7 @@ from bouncy_latch.core.hosts import fold, outlines
 from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, TOOL_FACTOR, Freeing, Strength
 from bouncy_latch.core.layers.facing import Facing, freeing, worst_contact_gap
 from bouncy_latch.core.mechanisms.contract import (
+    Aim,
     Callout,
     Derived,
     Host,
@@ -496,9 +497,10 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
     middle, near = plan.start(0) + 0.3 * plan.knuckle_length, 2.6 * plan.radius
     return Solution(
         kind=KIND.id, params=params, process=process, derived=_derived(plan), checks=_checks(plan), faces=plan.faces,
-        freeing=plan.freeing, play=plan.play,
+        freeing=plan.freeing, play=plan.play, aim=Aim("comes-free", plan.freeing.by_hand, "comes free by hand", "free"),
         rulers=(Ruler("gap", "gap between knuckles", "gap", 0.0, 0.8, "mm",
-                      f"{process.layer_height:.2f} layers, {params.pivot_slope:g}° {params.pivot.replace('-', ' ')}"),),
+                      f"{process.layer_height:.2f} layers, {params.pivot_slope:g}° {params.pivot.replace('-', ' ')}",
+                      params.gap, lambda gap: _chances(params, process, gap)),),
         motion=_motion(plan), build=plan.build,
         summary=_summary(plan),
         views=(
@@ -513,6 +515,14 @@ def solve(params: KnuckleHingeParams, process: Process) -> Solution:
         ),
         region=(-half - 1, -clear, max(0.0, z - clear), half + 1, clear, z + clear),
     )
+
+
+def _chances(params: KnuckleHingeParams, process: Process, gap: float) -> tuple[float, ...]:
+    """The chance of every outcome at another gap; raises SolveError where there is no hinge."""
+    facts = params.facts()["gap"]
+    plan = _Plan(params.changed(gap=min(max(gap, facts.low), facts.high)), process)
+    _refuse_what_cannot_be(plan)
+    return plan.freeing.chances
 
 
 def _label_place(solution: Solution) -> tuple[float, float, float]:

@@ -1,4 +1,7 @@
-"""Finds mechanism kinds by scanning this package: a new module with a ``KIND`` is a new kind, nothing else to edit."""
+"""Finds mechanism kinds by scanning this package: a new module with a ``KIND`` is a new kind, nothing else to edit.
+
+Packages in it hold what several kinds share.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +25,7 @@ def kinds() -> dict[str, Kind]:
     """
     found: dict[str, Kind] = {}
     for module in pkgutil.iter_modules(mechanisms.__path__):
-        if module.name in _SHARED:
+        if module.name in _SHARED or module.ispkg:
             continue
         kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{module.name}"), "KIND", None)
         if not isinstance(kind, Kind) or kind.id in found:
@@ -30,6 +33,17 @@ def kinds() -> dict[str, Kind]:
             raise RuntimeError(message)
         found[kind.id] = kind
     return found
+
+
+def first() -> Kind:
+    """Return the kind a newcomer is offered, which also has the ladder a new printer starts with."""
+    return kind("knuckle-hinge")
+
+
+def with_ladder(kind_id: str | None) -> Kind:
+    """Return the kind whose ladder to print: this one's own where it has one, else the first kind's."""
+    own = kinds().get(kind_id) if kind_id else None
+    return own if own is not None and own.ladder is not None else first()
 
 
 def kind(kind_id: str) -> Kind:

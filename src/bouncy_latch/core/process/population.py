@@ -16,6 +16,8 @@ HOLE_TERM = Spread(mean=0.08, sd=0.04)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
 BOND_SPREAD = 0.6
+STIFFNESS_SPREAD = 0.25
+"""Of the modulus of one kind of material between makers and settings, of its mean."""
 
 
 def effective(process: Process, policy: Policy) -> Process:
@@ -30,6 +32,8 @@ def effective(process: Process, policy: Policy) -> Process:
         "shrinkage": SHRINKAGE,
         "sag": SAG,
         "bond_spread": math.hypot(process.bond_spread, BOND_SPREAD),
+        "modulus": Spread(mean=process.modulus.mean,
+                          sd=math.hypot(process.modulus.sd, STIFFNESS_SPREAD * process.modulus.mean)),
         "source": "population of printers (common practice)",
     })
 

@@ -6,9 +6,13 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.process import materials
+from bouncy_latch.core.process.materials import Material
 
 
 class Policy(StrEnum):
@@ -26,6 +30,11 @@ class Spread(BaseModel):
     sd: Annotated[float, Field(ge=0)]
 
 
+def _modulus_of(given: dict[str, Any]) -> Spread:
+    mean, sd = materials.printed_modulus(str(given.get("material", "")))
+    return Spread(mean=mean, sd=sd)
+
+
 Millimetres = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
 
 
@@ -41,7 +50,9 @@ class Process(BaseModel):
         sag: droop of an unsupported 10 mm bridge, mm.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
         bond_spread: standard deviation of the logarithm of that strength.
-        modulus: stiffness in bending along the layers, MPa.
+        modulus: stiffness in bending along the layers, MPa; the material's where nothing else is said.
+        solid_layers: solid layers at the bottom and at the top.
+        material_values: values of the material that replace the table's (names of ``materials.VALUES``).
         overhang_limit: steepest underside that prints accurately, degrees from vertical.
     """
 
@@ -65,9 +76,32 @@ class Process(BaseModel):
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
-    modulus: Spread = Spread(mean=2300, sd=400)
+    modulus: Spread = Field(default_factory=_modulus_of)
+    solid_layers: Annotated[int, Field(ge=0, le=50)] = 4
+    material_values: dict[str, float] = {}
     overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
     source: str = "common practice"
+
+    @field_validator("material_values")
+    @classmethod
+    def _known_values(cls, values: dict[str, float]) -> dict[str, float]:
+        try:
+            materials.material("PLA", values)
+        except ParamError as error:
+            raise ValueError(error.sentence) from None
+        return values
+
+    @property
+    def plastic(self) -> Material:
+        """What the printed material bears, the modulus as this process has it.
+
+        Raises:
+            ParamError: for a material that is not in the table and lacks values.
+        """
+        own = {"modulus": self.modulus.mean, "modulus_sd": self.modulus.sd}
+        if "modulus" in self.material_values or not materials.is_known(self.material):
+            own = {}
+        return materials.material(self.material, {**own, **self.material_values})
 
     @property
     def title(self) -> str:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
+from collections.abc import Callable
 from typing import Any
 
 import manifold3d
@@ -51,6 +52,12 @@ def arrays(manifold: Any) -> tuple[Vertices, Triangles]:
 def transformed(manifold: Any, matrix: tree.Matrix) -> Any:
     """Return the manifold under a rigid 3×4 transform."""
     return manifold.transform(np.array(matrix, dtype=np.float64).reshape(3, 4))
+
+
+def warped(manifold: Any, warp: Callable[[Vertices], Vertices], longest: float) -> Any:
+    """Return the manifold, its edges first cut to at most ``longest`` mm, with every vertex moved by ``warp``."""
+    fine = manifold.refine_to_length(longest) if longest > 0 else manifold
+    return fine.warp_batch(lambda points: warp(np.asarray(points, dtype=np.float64)))
 
 
 def section(outline: Outline, tolerance: float = CHORD_TOLERANCE) -> Any:

@@ -1,0 +1,187 @@
+"""Design to a target: sizes inside their bounds that meet everything a design is asked, and what stands in the way."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from bouncy_latch.core.checks import OK, Check
+from bouncy_latch.core.errors import Cancelled, ParamError, UserError
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
+from bouncy_latch.core.mechanisms.fields import Facts, Params
+from bouncy_latch.core.process import materials
+from bouncy_latch.core.process.profile import Process, Spread
+
+TRIES, OTHER_TRIES = 90, 40
+"""Designs that are solved for the target itself, and for each alternative, which starts from what was found."""
+ENOUGH = 0.95
+"""Chance to work at which the search ends, when every verdict holds."""
+SPARE = 0.05
+"""Margin over its limit, of the limit, that is still worth having."""
+_FIRST_STEP, _LAST_STEP = 0.25, 0.01
+_STAY = 0.01
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A design found for the target.
+
+    Attributes:
+        params: its parameters; process: with the material it is of. words: what was changed besides sizes, empty for none.
+        reached: whether every verdict holds. chance: that it does what it is for. score: what is missing, 0 for nothing.
+        bounds: parameters that ended at a bound of their range, each "label at value unit". binding: the verdict with the
+        least margin, and whether it fails. solved: how many designs were tried.
+    """
+
+    params: Params
+    process: Process
+    words: str
+    reached: bool
+    chance: float
+    score: float
+    bounds: tuple[str, ...]
+    binding: Check
+    solved: int
+
+    def changes(self, before: Params) -> dict[str, float]:
+        """Return the sizes that differ from ``before``."""
+        old = before.model_dump()
+        return {name: value for name, value in self.params.model_dump().items() if value != old[name]}
+
+
+@dataclass(frozen=True)
+class Targeted:
+    """The best sizes as asked, and where they fall short other materials or forms, best first."""
+
+    best: Proposal
+    others: tuple[Proposal, ...]
+
+
+def _shortfall(solution: Solution) -> float:
+    """What a design lacks: the sum of relative shortfalls, with a little for margins that are thin and chances that are low."""
+    missing = 0.0
+    for check in solution.checks:
+        scale = abs(check.limit) or 1.0
+        relative = check.margin / scale
+        missing += max(0.0, -relative) + (1.0 if check.verdict == "stop" else 0.3 if check.verdict != OK else 0.0) * \
+            min(1.0, abs(min(relative, 0.0)) + 0.05) + 0.05 * max(0.0, SPARE - relative) / SPARE
+    return missing + 0.5 * (1 - solution.aim.chance)
+
+
+def _enough(solution: Solution) -> bool:
+    """Whether a design is good enough to stop looking."""
+    return solution.aim.chance >= ENOUGH and all(check.verdict == OK for check in solution.checks)
+
+
+def _steps(facts: dict[str, Facts], names: list[str], params: Params, size: float) -> Iterator[dict[str, float]]:
+    for name in names:
+        field, now = facts[name], float(getattr(params, name))
+        for way in (1.0, -1.0):
+            move = max(field.step, abs(now) * size)
+            value = min(field.high, max(field.low, round((now + way * move) / field.step) * field.step))
+            if abs(value - now) > field.step / 2:
+                yield {name: round(value, 6)}
+
+
+def _search(kind: Kind, start: Params, process: Process, tries: int, progress: Progress) -> tuple[Params, Solution, int]:
+    """Compass search: the single change that helps most, with ever smaller steps, from the present sizes."""
+    facts = type(start).facts()
+    names = [name for name in kind.tuned if name in start.active()]
+    done = 0
+
+    def attempt(params: Params) -> tuple[float, Solution] | None:
+        nonlocal done
+        done += 1
+        if not progress(done / tries):
+            raise Cancelled
+        try:
+            solution = kind.solve(params, process)
+        except UserError:
+            return None
+        stay = sum(abs(math.log(max(float(getattr(params, n)), 1e-3) / max(float(getattr(start, n)), 1e-3))) for n in names)
+        return _shortfall(solution) + _STAY * stay, solution
+
+    first = attempt(start)
+    if first is None:
+        kind.solve(start, process)
+        raise ParamError("the present sizes describe no such part", field="target")
+    (score, solution), params, size = first, start, _FIRST_STEP
+    while size > _LAST_STEP and done < tries and not _enough(solution):
+        better = False
+        for change in _steps(facts, names, params, size):
+            if done >= tries or _enough(solution):
+                break
+            tried = params.changed(**change)
+            found = attempt(tried)
+            if found is not None and found[0] < score - 1e-6:
+                # Taken at once: with few tries a good step now is worth more than the best one later.
+                (score, solution), params, better = found, tried, True
+        if not better:
+            size /= 2
+    return params, solution, done
+
+
+def _proposal(params: Params, process: Process, solution: Solution, words: str, solved: int, kind: Kind) -> Proposal:
+    facts = params.facts()
+    bounds = []
+    for name in kind.tuned:
+        if name in params.active():
+            value, field = float(getattr(params, name)), facts[name]
+            if min(abs(value - field.low), abs(value - field.high)) < field.step / 2:
+                bounds.append(f"{field.label} at {value:g} {field.unit}".rstrip())
+    binding = min(solution.checks, key=lambda c: c.margin / (abs(c.limit) or 1.0))
+    reached = all(check.verdict == OK for check in solution.checks)
+    return Proposal(params, process, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved)
+
+
+def design(kind: Kind, params: Params, process: Process, progress: Progress = lambda _: True) -> Proposal:
+    """Return sizes that meet what ``params`` ask, changing only the kind's tuned parameters within their ranges.
+
+    Raises:
+        ParamError: for a kind that has nothing to tune.
+        SolveError: when the present sizes describe no part to start from.
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    if not kind.tuned:
+        raise ParamError(f"a {kind.title.lower()} is not designed to a target", field="target")
+    found, solution, solved = _search(kind, params, process, TRIES, progress)
+    return _proposal(found, process, solution, "", solved, kind)
+
+
+def others(kind: Kind, best: Proposal, progress: Progress = lambda _: True, most: int = 3) -> tuple[Proposal, ...]:
+    """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
+    options: list[tuple[str, Params, Process]] = []
+    for name, word in kind.alternatives:
+        if getattr(best.params, name) != word:
+            label = best.params.facts()[name].label
+            options.append((f"{label} {word}", best.params.changed(**{name: word}), best.process))
+    for name, made in materials.table().items():
+        if name != best.process.material.strip().lower():
+            process = best.process.model_copy(update={
+                "material": made.name, "material_values": {}, "modulus": Spread(mean=made.modulus, sd=made.modulus_sd)})
+            options.append((made.name, best.params, process))
+    found = []
+    for i, (words, params, process) in enumerate(options):
+
+        def told(part: float, i: int = i) -> bool:
+            return progress((i + min(part, 1.0)) / len(options))
+
+        try:
+            changed, solution, solved = _search(kind, params, process, OTHER_TRIES, told)
+        except UserError:
+            continue
+        found.append(_proposal(changed, process, solution, words, solved, kind))
+    better = [item for item in found if item.score < best.score - 1e-6]
+    return tuple(sorted(better, key=lambda item: item.score)[:most])
+
+
+def targeted(kind: Kind, params: Params, process: Process, progress: Progress = lambda _: True) -> Targeted:
+    """Return the best design for what is asked and, when it falls short, what else would come nearer."""
+    best = design(kind, params, process, lambda part: progress(0.3 * part))
+    if best.reached:
+        progress(1.0)
+        return Targeted(best, ())
+    return Targeted(best, others(kind, best, lambda part: progress(0.3 + 0.7 * part)))
+

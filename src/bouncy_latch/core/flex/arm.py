@@ -1,0 +1,221 @@
+"""A printed arm that bends: taper, root fillet, soft host, printed section, straight or folded back on itself in a U.
+
+The arm runs along +x from its root at x = 0; its end node carries the catch. Lowering means moving the end towards −y.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex import beams
+from bouncy_latch.core.flex.frame import Frame, natural_stiffness
+from bouncy_latch.core.flex.section import Fill, Section, section
+
+Array = npt.NDArray[np.float64]
+ELEMENTS = 6
+BEND_ELEMENTS = 6
+SPREAD, FOOT = 0.6, 0.4
+"""How much of a fillet takes part in the bending, and in the foot that turns in its wall (fitted to plane-stress finite
+elements for fillets of 0.1 to 0.6 thicknesses, within 3 %)."""
+_AT, _WEIGHTS = np.polynomial.legendre.leggauss(3)
+_AT, _WEIGHTS = (_AT + 1) / 2, _WEIGHTS / 2
+
+
+@dataclass(frozen=True)
+class Bent:
+    """An arm in several states.
+
+    Attributes:
+        force: N across the arm, per state (B,). moved: displacements of the nodes, (B, n, 3). strain: greatest surface strain
+        per state, stress concentration of the fillet included, (B,). where: distance from the root at which it is, mm, (B,).
+    """
+
+    force: Array
+    moved: Array
+    strain: Array
+    where: Array
+
+    @property
+    def turned(self) -> Array:
+        """Rotation of the end, rad, (B,)."""
+        return np.asarray(self.moved[:, -1, 2])
+
+
+@dataclass(frozen=True)
+class Arm:
+    """A cantilever.
+
+    Attributes:
+        length: from the root to the catch, mm. thickness: at the root, in the plane it bends in, mm. width: mm.
+        taper: one of ``beams.TAPERS``. fillet: root radius, mm. fill: how it is printed. modulus: MPa. poisson: ratio.
+        soft_root: whether the wall it grows from gives (an elastic half plane).
+        fold: inner radius of a U through which the arm comes back, mm; 0 for a straight one. back: length of the leg that
+        comes back, mm.
+        shape: other sections than a rectangle: (depth, width) → section and the distances of its two outer fibres from the
+        neutral axis (towards −y, towards +y), mm.
+    """
+
+    length: float
+    thickness: float
+    width: float
+    fill: Fill
+    modulus: float
+    poisson: float = 0.35
+    taper: str = beams.STRAIGHT
+    fillet: float = 0.0
+    soft_root: bool = True
+    fold: float = 0.0
+    back: float = 0.0
+    shape: Callable[[float, float], tuple[Section, float, float]] | None = None
+
+    def grown(self, growth: float) -> Arm:
+        """Return the arm as printed with its outline grown by ``growth`` mm per side."""
+        return replace(self, thickness=self.thickness + 2 * growth, width=self.width, fillet=max(0.0, self.fillet - growth))
+
+    # -- geometry ----------------------------------------------------------------------------------------------------
+
+    def size_at(self, part: float) -> tuple[float, float]:
+        """Return thickness and width at ``part`` (0 root, 1 catch) of the length, fillet left out."""
+        if self.taper == beams.THINNING:
+            return self.thickness * (1 - (1 - beams.TIP_THICKNESS) * part), self.width
+        if self.taper == beams.NARROWING:
+            return self.thickness, self.width * (1 - (1 - beams.TIP_WIDTH) * part)
+        return self.thickness, self.width
+
+    def _bulge(self, x: float) -> float:
+        """What the fillet adds to the thickness on one side at x, mm."""
+        r = self.fillet
+        return r - math.sqrt(max(r**2 - (r - x) ** 2, 0.0)) if x < r else 0.0
+
+    def _at(self, x: float, plain: bool = False) -> tuple[Section, float, float]:
+        """Section, lower and upper fibre distance at x mm along a straight arm; ``plain`` leaves the fillet out."""
+        depth, width = self.size_at(min(1.0, x / self.length))
+        if not plain:
+            depth += 2 * SPREAD * self._bulge(x)
+        if self.shape is not None:
+            return self.shape(depth, width)
+        made = section(depth, width, self.fill, self.poisson)
+        return made, depth / 2, depth / 2
+
+    def section_at(self, x: float) -> Section:
+        """Return the printed section x mm from the root, fillet left out."""
+        return self._at(min(x, self.length), plain=True)[0]
+
+    @cached_property
+    def _stations(self) -> Array:
+        """Distances of the nodes along the arm, mm."""
+        if self.fold > 0:
+            radius = self.fold + self.thickness / 2
+            legs = np.linspace(0, self.length, ELEMENTS // 2 + 1)
+            turn = self.length + math.pi * radius * np.arange(1, BEND_ELEMENTS + 1) / BEND_ELEMENTS
+            back = self.length + math.pi * radius + self.back * np.arange(1, ELEMENTS // 2 + 1) / (ELEMENTS // 2)
+            return np.concatenate([legs, turn, back])
+        root = [0.0, self.fillet] if self.fillet > 0 else [0.0]
+        return np.concatenate([root[:-1], np.linspace(root[-1], self.length, ELEMENTS + 1)])
+
+    @cached_property
+    def nodes(self) -> Array:
+        """Centre line, (n, 2) mm; a folded arm comes back above its first leg."""
+        if self.fold <= 0:
+            return np.column_stack([self._stations, np.zeros(len(self._stations))])
+        radius, count = self.fold + self.thickness / 2, ELEMENTS // 2 + 1
+        legs = np.column_stack([self._stations[:count], np.zeros(count)])
+        angle = math.pi * np.arange(1, BEND_ELEMENTS + 1) / BEND_ELEMENTS
+        turn = np.column_stack([self.length + radius * np.sin(angle), radius - radius * np.cos(angle)])
+        back = np.column_stack([self.length - self.back * np.arange(1, count) / (count - 1), np.full(count - 1, 2 * radius)])
+        return np.vstack([legs, turn, back])
+
+    @cached_property
+    def frame(self) -> Frame:
+        """The arm as a frame, held at its root."""
+        found, stations = [], self._stations
+        plain = self._at(self.length / 2, plain=True)[0]
+        softness = plain.softness(max(self.length, self.thickness), self.poisson) / self.modulus
+        for start, end in zip(stations[:-1], stations[1:], strict=True):
+            axial, bending = [], []
+            for part in _AT:
+                x = start + part * (end - start)
+                made = self._at(min(x, self.length) if self.fold > 0 else x)[0]
+                axial.append(self.modulus * made.area)
+                bending.append(self.modulus * made.bending)
+            found.append((np.array(axial), np.array(bending)))
+        nodes = self.nodes
+        lengths = np.hypot(*np.diff(nodes, axis=0).T)
+        stiffness = np.array([natural_stiffness(float(length), axial, bending, np.full(3, softness), _AT, _WEIGHTS)
+                              for length, (axial, bending) in zip(lengths, found, strict=True)])
+        fixed = np.zeros((len(nodes), 3), dtype=bool)
+        springs = np.zeros((len(nodes), 3))
+        fixed[0, :2] = True
+        if self.soft_root:
+            foot, width = self.thickness + 2 * FOOT * self.fillet, self.size_at(0)[1]
+            springs[0, 2] = 1 / beams.root_rotation(foot, width, self.modulus)
+        else:
+            fixed[0, 2] = True
+        ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
+        return Frame(nodes, ends, stiffness, fixed, springs)
+
+    # -- bending -----------------------------------------------------------------------------------------------------
+
+    def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
+        """Return the arm with its end lowered.
+
+        Args:
+            lowered: mm, (B,). ratio: force along +x for every newton of the force towards −y, (B,).
+            arms: where the force acts, from the end node, in axes that turn with it, mm, (B, 2).
+
+        Raises:
+            SolveError: when it cannot bend that far, saying how far and why.
+        """
+        directions = np.column_stack([ratio, -np.ones_like(ratio)])
+        moved, force = self.frame.pushed(len(self.nodes) - 1, lowered, directions, arms)
+        strain, where = self._strain(moved)
+        return Bent(force, moved, strain, where)
+
+    def _strain(self, moved: Array) -> tuple[Array, Array]:
+        """Return the greatest surface strain of every state and its distance from the root, each (B,)."""
+        inner = self.frame.forces(moved)
+        stations, most, where = self._stations, np.zeros(len(moved)), np.zeros(len(moved))
+        concentration = beams.fillet_factor(self.fillet, self.thickness)
+        for number, (start, end) in enumerate(zip(stations[:-1], stations[1:], strict=True)):
+            for part in (0.0, 0.5, 1.0):
+                x = start + part * (end - start)
+                if x < self.fillet - 1e-9:
+                    continue
+                made, low, high = self._at(min(x, self.length) if self.fold > 0 else x, plain=True)
+                moment = -inner[:, number, 1] * (1 - part) + inner[:, number, 2] * part
+                bending = np.abs(moment) * max(low, high) / (self.modulus * made.bending)
+                if abs(x - self.fillet) < 1e-9:
+                    bending = bending * concentration
+                if self.fold > 0 and self.length < x < self.length + math.pi * (self.fold + self.thickness / 2):
+                    bending = bending * _curved(self.fold, self.thickness)
+                strain = bending + np.abs(inner[:, number, 0]) / (self.modulus * made.area)
+                where = np.where(strain > most, x, where)
+                most = np.maximum(most, strain)
+        return most, where
+
+    @cached_property
+    def flexibility(self) -> Array:
+        """Displacement of the end per N along x, per N along y and per N·mm, for small bends, (3, 3)."""
+        return self.frame.flexibility(len(self.nodes) - 1)
+
+
+def _curved(inner: float, thickness: float) -> float:
+    """Return the stress factor at the inside of a curved bar, K_i = t (r_n − r_i)/(6 e r_i) (Winkler–Bach)."""
+    r_i, r_o = max(inner, 0.05 * thickness), max(inner, 0.05 * thickness) + thickness
+    neutral = thickness / math.log(r_o / r_i)
+    return thickness * (neutral - r_i) / (6 * ((r_i + r_o) / 2 - neutral) * r_i)
+
+
+def refuse_short(arm: Arm) -> None:
+    """Raise one sentence for an arm that is no beam: shorter than one and a half thicknesses."""
+    least = 1.5 * arm.thickness
+    if arm.length < least and arm.fold <= 0:
+        raise SolveError(f"an arm {arm.length:g} mm long and {arm.thickness:.2f} thick is a stub, not a spring; from "
+                         f"{least:.1f} mm on it bends, or fold it back in a U", field="length", value=arm.length, limit=least)

@@ -1,0 +1,314 @@
+"""A bump rides over an edge: the quasi-static force along the way in and back out.
+
+The catch's profile is carried by a flexure (an arm's end, a ring); the mate's profile is a lower surface it must duck under.
+At every step of the way the catch is lowered until the two just touch; the touching point gives the slope, the slope and
+the friction angle the force along the way: W = P tan(γ + φ), where γ includes the turn of the arm's end. Coordinates: x the
+way in, y towards the mate, origin the flexure's neutral axis at its end (profile) or the mate's front edge (mate).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex.arm import Bent
+
+Array = npt.NDArray[np.float64]
+Point = tuple[float, float]
+STEPS = 201
+_STATES = 7
+_CLEAR = -1e3
+_STIFFEST = 0.1
+"""Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
+_FOLLOWED = 0.25
+"""Part of it below which small bends are taken as they are: the arm is as good as tight."""
+_SHARP = 0.08
+"""Part of the greatest lowering that a single step may rise or drop before that itself counts as a face."""
+
+
+class Flexure(Protocol):
+    """What carries a catch."""
+
+    @property
+    def flexibility(self) -> Array:
+        """Displacement of the end per N along x, per N along y and per N·mm, for small bends, (3, 3)."""
+
+    def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
+        """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.arm.Arm`."""
+
+
+@dataclass(frozen=True)
+class Ride:
+    """One catch riding over one edge.
+
+    Attributes:
+        flexure: what carries the catch. count: catches that ride at once.
+        catch: its upper profile from behind to the nose, x ascending or equal, mm from the flexure's end.
+        mate: its lower surface, x ascending, mm from the mate's front; open before and behind.
+        seat: x of the flexure's end when seated. friction: coefficient.
+    """
+
+    flexure: Flexure
+    catch: tuple[Point, ...]
+    mate: tuple[Point, ...]
+    seat: float
+    friction: float
+    count: int = 1
+
+    @cached_property
+    def _goes_along(self) -> tuple[float, float]:
+        """Shift along the way and turn (rad) of the end for every mm it is lowered by a force across the way."""
+        f = self.flexure.flexibility
+        return -float(f[0, 1] / f[1, 1]), -float(f[2, 1] / f[1, 1])
+
+    def _lowering(self, at: Array, bent: Array) -> tuple[Array, Array, Array]:
+        """Return what keeps the two apart with the flexure's end at x ``at`` (S,), turned as ``bent`` by so much (S,), mm.
+
+        How far the end must be down (S,), the slope of the touching faces (S,), and the touching point in the catch's own
+        axes (S, 2). Two polylines first touch at a corner of either, so corners against faces are all there is to try.
+        """
+        own, mate = np.array(self.catch), np.array(self.mate)
+        shift, turn = self._goes_along
+        c, s = np.cos(turn * bent)[:, None], np.sin(turn * bent)[:, None]
+        x = (at + shift * bent)[:, None] + c * own[:, 0] - s * own[:, 1]
+        y = s * own[:, 0] + c * own[:, 1]
+        surface = np.interp(x, mate[:, 0], mate[:, 1])
+        inside = (x >= mate[0, 0]) & (x <= mate[-1, 0])
+        face = np.clip(np.searchsorted(mate[:, 0], x) - 1, 0, len(mate) - 2)
+        mate_slopes = np.diff(mate[:, 1]) / np.maximum(np.diff(mate[:, 0]), 1e-9)
+        corner_over = np.where(inside, y - surface, _CLEAR)
+        # Corners of the mate (last axis) against faces of the catch (middle axis).
+        x0, x1, y0, y1 = x[:, :-1, None], x[:, 1:, None], y[:, :-1, None], y[:, 1:, None]
+        wide = np.where(np.abs(x1 - x0) < 1e-12, 1e-12, x1 - x0)
+        part = (mate[:, 0] - x0) / wide
+        face_over = np.where((part >= 0) & (part <= 1), y0 + part * (y1 - y0) - mate[:, 1], _CLEAR)
+        cases, rows = len(at), np.arange(len(at))
+        flat = face_over.reshape(cases, -1)
+        best_corner, best_face = corner_over.argmax(axis=1), flat.argmax(axis=1)
+        by_face = flat[rows, best_face] >= corner_over[rows, best_corner]
+        edge = best_face // len(mate)
+        along = np.clip(part.reshape(cases, -1)[rows, best_face], 0, 1)
+        on_face = own[edge] + along[:, None] * (own[edge + 1] - own[edge])
+        point = np.where(by_face[:, None], on_face, own[best_corner])
+        face_slope = -((y[:, 1:] - y[:, :-1]) / wide[:, :, 0])[rows, edge]
+        slope = np.where(by_face, face_slope, -mate_slopes[face[rows, best_corner]])
+        over = np.where(by_face, flat[rows, best_face], corner_over[rows, best_corner])
+        return np.maximum(over, 0.0), np.where(over > 0, slope, 0.0), point
+
+    @cached_property
+    def span(self) -> tuple[float, float]:
+        """x of the flexure's end from just before the first touch to the seat.
+
+        Raises:
+            SolveError: when the catch never touches its mate on the way in.
+        """
+        nose = max(x for x, _ in self.catch)
+        first = self.mate[0][0] - nose
+        coarse = np.linspace(first, self.seat, 200)
+        lowered = self._lowering(coarse, np.zeros(len(coarse)))[0]
+        touching = np.flatnonzero(lowered > 0)
+        if self.seat <= first or not len(touching):
+            raise SolveError("the catch goes past its mate without touching it: nothing would hold", field="undercut", value=0.0)
+        step = coarse[1] - coarse[0]
+        return float(coarse[touching[0]] - step), self.seat
+
+    @cached_property
+    def _steps(self) -> Array:
+        """Where the way is looked at: closest where the catch rises and falls, few steps where it only slides."""
+        start, seat = self.span
+        coarse = np.linspace(start, seat, STEPS)
+        lowered = self._lowering(coarse, np.zeros(STEPS))[0]
+        top = np.flatnonzero(lowered >= 0.995 * lowered.max())
+        first, last = max(1, int(top[0])), min(STEPS - 2, int(top[-1]))
+        many, few = (STEPS - 1) * 9 // 20, STEPS - 1 - 2 * ((STEPS - 1) * 9 // 20)
+        slack = 0.15 * (coarse[first] - start)
+        crest, fall = coarse[first] + slack, max(coarse[last] - slack, coarse[first] + slack)
+        parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:], np.linspace(fall, seat, many + 1)[1:])
+        return np.unique(np.concatenate(parts))
+
+    @cached_property
+    def way(self) -> Way:
+        """The whole way, in and out."""
+        at = self._steps
+        start = float(at[0])
+        lowered = np.zeros(len(at))
+        for _ in range(4):
+            lowered, slope, arms = self._lowering(at, lowered)
+        slope = _with_sudden_faces(at, lowered, slope)
+        phi = math.atan(self.friction)
+        into, back = np.arctan(slope) + phi, np.arctan(-slope) + phi
+        touches = lowered > 1e-7
+        limit = math.pi / 2 - 1e-6
+        # How a force that cannot win would bend the arm does not matter.
+        ratio_in = np.tan(np.where(into < limit, into, 0.0))
+        ratio_out = np.tan(np.where(back < limit, back, 0.0))
+        gives = [self._give(-ratio_in, arms), self._give(ratio_out, arms)]
+        jams, locks = (touches & ((angle >= limit) | (give <= _STIFFEST))
+                       for angle, give in zip((into, back), gives, strict=True))
+        (press, strain), (pulled, strain_out), shape = self._pressed(lowered, (-ratio_in, ratio_out), gives, arms)
+        turn = self._goes_along[1] * lowered
+        force_in = np.where(jams, np.inf, self.count * press * ratio_in)
+        force_out = np.where(locks, np.inf, self.count * pulled * ratio_out)
+        return Way(at - start, lowered, slope, press * self.count, force_in, force_out, strain, np.where(locks, 0.0, strain_out),
+                   turn, shape)
+
+    def _give(self, ratio: Array, arms: Array) -> Array:
+        """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it does alone, (S,)."""
+        f = self.flexure.flexibility
+        return np.asarray(1 - (f[1, 0] * ratio - f[1, 2] * (arms[:, 0] + ratio * arms[:, 1])) / f[1, 1])
+
+    def _pressed(self, lowered: Array, ratios: tuple[Array, Array], gives: list[Array], arms: Array
+                 ) -> tuple[tuple[Array, Array], tuple[Array, Array], Bent]:
+        """Return force across and strain at every step, going in and pulling out, and the shapes that were followed.
+
+        Small-bend values times a factor followed at a few states. ``ratios``: force along over force across.
+        """
+        most = int(np.argmax(lowered))
+        if lowered[most] <= 0:
+            raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance", field="undercut")
+        touching = np.flatnonzero(lowered > 0.02 * lowered[most])
+        states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
+        plain, picked, kept = [], [], []
+        for give in gives:
+            force = lowered / (self.flexure.flexibility[1, 1] * np.maximum(give, _STIFFEST))
+            followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
+            followed = followed[give[followed] > _FOLLOWED]
+            plain.append(force)
+            picked.append(followed if len(followed) else np.array([most]))
+            kept.append(np.ones(len(picked[-1])) if len(followed) else np.zeros(1))
+        both = np.concatenate(picked)
+        ratio = np.concatenate([ratios[0][picked[0]] * kept[0], ratios[1][picked[1]] * kept[1]])
+        found = self.flexure.bent(lowered[both], ratio, arms[both])
+        steps, ways, begin = np.arange(len(lowered)), [], 0
+        for force, where, real in zip(plain, picked, kept, strict=True):
+            part = slice(begin, begin + len(where))
+            begin += len(where)
+            factor = np.interp(steps, where, np.where(real > 0, found.force[part] / force[where], 1.0))
+            bending = np.interp(steps, where, found.strain[part] / lowered[where])
+            ways.append((force * factor, lowered * bending))
+        first = slice(0, len(picked[0]))
+        return ways[0], ways[1], Bent(found.force[first], found.moved[first], found.strain[first], found.where[first])
+
+
+def _with_sudden_faces(at: Array, lowered: Array, slope: Array) -> Array:
+    """Return the slopes with those of upright faces, which lie between two steps: there the step itself is the slope."""
+    change = np.diff(lowered)
+    secant = change / np.diff(at)
+    beside = np.maximum(np.abs(slope[:-1]), np.abs(slope[1:]))
+    sudden = (np.abs(change) > _SHARP * lowered.max()) & (np.abs(secant) > 1.5 * beside)
+    found = slope.copy()
+    falls, rises = sudden & (change < 0), sudden & (change > 0)
+    found[:-1][falls] = secant[falls]
+    found[1:][rises] = secant[rises]
+    return found
+
+
+@dataclass(frozen=True)
+class Way:
+    """Forces along the way, at ``STEPS`` steps from first touch to seat; all catches together.
+
+    Attributes:
+        travel: mm from just before the first touch. lowered: of the catch, mm. slope: of the touching faces, rise over way.
+        press: force across the way, N. into, out: force along it going in and pulling out, N; infinite where it locks.
+        strain, strain_out: greatest surface strain going in and pulling out. turn: of the arm's end, rad. states: followed
+        shapes.
+    """
+
+    travel: Array
+    lowered: Array
+    slope: Array
+    press: Array
+    into: Array
+    out: Array
+    strain: Array
+    strain_out: Array
+    turn: Array
+    states: Bent
+
+    @property
+    def length(self) -> float:
+        """From first touch to seat, mm."""
+        return float(self.travel[-1])
+
+    @cached_property
+    def crest(self) -> int:
+        """Step at which it is lowered most, the last one of several."""
+        most = float(self.lowered.max())
+        return int(np.flatnonzero(self.lowered >= most - 1e-6)[-1])
+
+    @cached_property
+    def last(self) -> int:
+        """Step after which nothing touches any more; the last one where it is seated with preload."""
+        return int(np.flatnonzero(self.lowered > 1e-6)[-1])
+
+    @property
+    def most(self) -> float:
+        """Greatest lowering, mm."""
+        return float(self.lowered.max())
+
+    @property
+    def peak_in(self) -> float:
+        """Greatest insertion force, N."""
+        return float(self.into.max())
+
+    @cached_property
+    def _return(self) -> Array:
+        """Forces pulling out on the way from the seat back to the crest."""
+        return self.out[self.crest:]
+
+    @property
+    def locks(self) -> bool:
+        """Whether the faces lock: pulling alone does not release it."""
+        return bool(np.isinf(self._return).any())
+
+    @property
+    def peak_out(self) -> float:
+        """Greatest force pulling out, N; infinite when it locks."""
+        return float(self._return.max())
+
+    @property
+    def peak_strain(self) -> float:
+        """Greatest surface strain on the way in or, where pulling releases it, out."""
+        released = self.strain_out[self.crest:][np.isfinite(self._return)]
+        return float(max(self.strain.max(), released.max(initial=0.0) if not self.locks else 0.0))
+
+    @property
+    def strain_seated(self) -> float:
+        """Surface strain left when seated."""
+        return float(self.strain[-1])
+
+    @property
+    def work(self) -> float:
+        """Work to push it in, N·mm."""
+        forces = np.maximum(np.where(np.isfinite(self.into), self.into, 0.0), 0.0)
+        return float(np.trapezoid(forces, self.travel))
+
+    @property
+    def click(self) -> float:
+        """Energy let go when it drops behind the edge, N·mm."""
+        return float(-np.trapezoid(self.press[self.crest:], self.lowered[self.crest:]))
+
+    @property
+    def preload(self) -> float:
+        """Force across the way that is left when seated, N."""
+        return float(self.press[-1]) if self.lowered[-1] > 1e-6 else 0.0
+
+    @property
+    def rattle(self) -> float:
+        """How far it can move back from the seat before its return face touches, mm."""
+        if self.lowered[-1] > 1e-6:
+            return 0.0
+        fall = max(-float(self.slope[self.last]), 1e-3)
+        return max(0.0, float(self.travel[-1] - self.travel[self.last] - self.lowered[self.last] / fall))
+
+    @property
+    def steepest_return(self) -> float:
+        """Steepest return slope met, turn of the arm included, rad."""
+        return float(math.atan(max(0.0, -float(self.slope[self.crest:].min()))))

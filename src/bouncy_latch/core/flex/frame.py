@@ -1,0 +1,214 @@
+"""Plane frames of straight elements that turn far but strain little: corotational, many load cases at once.
+
+Every element keeps a constant stiffness in axes that turn with it (M. A. Crisfield, *Non-linear Finite Element Analysis of
+Solids and Structures* vol. 1, ch. 7); because that stiffness is integrated from the element's own taper and shear, few
+elements do. Displacements are (B, n, 3): x and y in mm, rotation in rad, for B cases; forces in N and N·mm.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.errors import SolveError
+
+Array = npt.NDArray[np.float64]
+TOLERANCE = 1e-6
+"""Change of a displacement, of the greatest in its case, at which an iteration ends."""
+MOST_ITERATIONS = 30
+MOST_TURN = math.radians(60)
+"""An element that turns further than this against its own ends within a solution is outside small strain."""
+
+
+def natural_stiffness(length: float, axial: Array, bending: Array, softness: Array, at: Array, weights: Array) -> Array:
+    """Return the (3, 3) stiffness of one element against extension and its two end rotations.
+
+    Flexibility by quadrature: f_ij = ∫ m_i m_j / D dx + s ∫ dx / L² with m_1 = ξ − 1, m_2 = ξ.
+
+    Args:
+        length: mm. axial: EA, N. bending: EI, N·mm². softness: shear compliance 1/GA, 1/N, each at the stations.
+        at, weights: stations ξ and weights of a quadrature on 0…1.
+    """
+    first, second = at - 1, at
+    flex = np.array([[first @ (weights * first / bending), first @ (weights * second / bending)],
+                     [second @ (weights * first / bending), second @ (weights * second / bending)]]) * length
+    flex += float(weights @ softness) / length
+    found = np.zeros((3, 3))
+    found[0, 0] = 1 / (length * float(weights @ (1 / axial)))
+    found[1:, 1:] = np.linalg.inv(flex)
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """A plane frame.
+
+    Attributes:
+        nodes: (n, 2) mm. ends: (m, 2) node numbers of the elements. stiffness: (m, 3, 3) natural stiffness.
+        fixed: (n, 3) True where a displacement is held. springs: (n, 3) stiffness to the ground, N/mm and N·mm/rad.
+    """
+
+    nodes: Array
+    ends: npt.NDArray[np.int64]
+    stiffness: Array
+    fixed: npt.NDArray[np.bool_]
+    springs: Array
+
+    @cached_property
+    def _free(self) -> npt.NDArray[np.int64]:
+        return np.flatnonzero(~self.fixed.ravel())
+
+    @cached_property
+    def _dofs(self) -> npt.NDArray[np.int64]:
+        return (3 * self.ends[:, :, None] + np.arange(3)).reshape(len(self.ends), 6)
+
+    @cached_property
+    def _scatter(self) -> npt.NDArray[np.int64]:
+        """Where each entry of each element matrix belongs in the flattened whole."""
+        size = 3 * len(self.nodes)
+        return np.asarray((self._dofs[:, :, None] * size + self._dofs[:, None, :]).ravel())
+
+    @cached_property
+    def _drawn(self) -> tuple[Array, Array, Array]:
+        along = self.nodes[self.ends[:, 1]] - self.nodes[self.ends[:, 0]]
+        return along, np.hypot(along[:, 0], along[:, 1]), np.arctan2(along[:, 1], along[:, 0])
+
+    def strained(self, moved: Array) -> tuple[Array, Array, Array]:
+        """Return, for displacements (B, n, 3): natural strains (B, m, 3), chord lengths and directions, each (B, m)."""
+        along, drawn, direction = self._drawn
+        first, second = moved[:, self.ends[:, 0]], moved[:, self.ends[:, 1]]
+        now = along + second[:, :, :2] - first[:, :, :2]
+        length = np.hypot(now[..., 0], now[..., 1])
+        angle = np.arctan2(now[..., 1], now[..., 0])
+        turn = np.remainder(angle - direction + math.pi, 2 * math.pi) - math.pi
+        # The chord's turn is only known up to whole turns; the ends tell which.
+        turn = turn + 2 * math.pi * np.round((first[..., 2] - turn) / (2 * math.pi))
+        strain = np.stack([(length**2 - drawn**2) / (length + drawn), first[..., 2] - turn, second[..., 2] - turn], axis=-1)
+        return strain, length, angle
+
+    def forces(self, moved: Array) -> Array:
+        """Return axial force (N) and end moments (N·mm) of every element, (B, m, 3); moments act on the element's ends."""
+        return np.asarray(np.einsum("mij,bmj->bmi", self.stiffness, self.strained(moved)[0]))
+
+    def _system(self, moved: Array) -> tuple[Array, Array]:
+        """Return internal forces (B, N) and tangent stiffness (B, N, N)."""
+        cases, size = len(moved), 3 * len(self.nodes)
+        strain, length, angle = self.strained(moved)
+        inner = np.einsum("mij,bmj->bmi", self.stiffness, strain)
+        c, s = np.cos(angle), np.sin(angle)
+        zero, one = np.zeros_like(c), np.ones_like(c)
+        r = np.stack([-c, -s, zero, c, s, zero], axis=-1)
+        z = np.stack([s, -c, zero, -s, c, zero], axis=-1)
+        near = -z / length[..., None]
+        far = near.copy()
+        near[..., 2] += one
+        far[..., 5] += one
+        b = np.stack([r, near, far], axis=-2)
+        tangent = np.swapaxes(b, -1, -2) @ (self.stiffness @ b)
+        zr = z[..., :, None] * r[..., None, :]
+        tangent += (inner[..., 0] / length)[..., None, None] * (z[..., :, None] * z[..., None, :])
+        tangent += ((inner[..., 1] + inner[..., 2]) / length**2)[..., None, None] * (zr + np.swapaxes(zr, -1, -2))
+        force = np.einsum("bmki,bmk->bmi", b, inner)
+        case = np.arange(cases)[:, None]
+        whole = np.bincount((case * size**2 + self._scatter).ravel(), tangent.ravel(), cases * size**2).reshape(cases, size, size)
+        total = np.bincount((case * size + self._dofs.ravel()).ravel(), force.ravel(), cases * size).reshape(cases, size)
+        ground = self.springs.ravel()
+        total += ground * moved.reshape(cases, size)
+        whole[:, np.arange(size), np.arange(size)] += ground
+        return total, whole
+
+    def flexibility(self, node: int) -> Array:
+        """Return the (3, 3) small-bend flexibility of ``node``: displacement per N (x, y) and N·mm (turn)."""
+        still = np.zeros((1, *self.nodes.shape[:1], 3))
+        _, tangent = self._system(still)
+        unit = np.zeros((1, 3 * len(self.nodes), 3))
+        unit[0, 3 * node + np.arange(3), np.arange(3)] = 1.0
+        moved = np.zeros((3 * len(self.nodes), 3))
+        moved[self._free] = self._solve(tangent, unit[:, self._free])[0]
+        return np.asarray(moved[3 * node:3 * node + 3])
+
+    def loaded(self, loads: Array, steps: int = 1) -> Array:
+        """Return the displacements (B, n, 3) under dead loads (B, n, 3), reached in equal ``steps``.
+
+        Raises:
+            SolveError: saying at which part of the load and why no balance was found.
+        """
+        cases = len(loads)
+        flat = loads.reshape(cases, -1)[:, self._free]
+        moved = np.zeros((cases, 3 * len(self.nodes)))
+        for step in range(1, steps + 1):
+            wanted = flat * step / steps
+            for _ in range(MOST_ITERATIONS):
+                inner, tangent = self._system(moved.reshape(cases, -1, 3))
+                change = self._solve(tangent, (wanted - inner[:, self._free])[..., None])[..., 0]
+                moved[:, self._free] += change
+                if _settled(change, moved):
+                    break
+            else:
+                raise SolveError(f"the bending stops at {100 * (step - 1) / steps:.0f} % of the load: beyond it no balance of "
+                                 "forces was found; it buckles or folds over", field="load", value=step / steps)
+            self._refuse_folded(moved.reshape(cases, -1, 3), step / steps)
+        return moved.reshape(cases, -1, 3)
+
+    def pushed(self, node: int, lowered: Array, directions: Array, arms: Array) -> tuple[Array, Array]:
+        """Return displacements (B, n, 3) and forces (B,) when ``node`` is brought down by ``lowered`` (B,) mm.
+
+        The force acts in ``directions`` (B, 2), kept in space, at a point fixed to the node at ``arms`` (B, 2) mm from it,
+        which turns with it; the force is per unit of the direction vector.
+
+        Raises:
+            SolveError: saying how far it bends and why not further.
+        """
+        cases, size = len(lowered), 3 * len(self.nodes)
+        moved, force = np.zeros((cases, size)), np.zeros(cases)
+        x, y, turn = 3 * node, 3 * node + 1, 3 * node + 2
+        where = np.searchsorted(self._free, y)
+        for _ in range(MOST_ITERATIONS):
+            c, s = np.cos(moved[:, turn]), np.sin(moved[:, turn])
+            arm_x, arm_y = c * arms[:, 0] - s * arms[:, 1], s * arms[:, 0] + c * arms[:, 1]
+            pattern = np.zeros((cases, size))
+            pattern[:, x], pattern[:, y] = directions[:, 0], directions[:, 1]
+            pattern[:, turn] = arm_x * directions[:, 1] - arm_y * directions[:, 0]
+            inner, tangent = self._system(moved.reshape(cases, -1, 3))
+            # The moment of the force changes as its arm turns with the node.
+            turned = -(arm_x * directions[:, 0] + arm_y * directions[:, 1])
+            tangent[:, turn, turn] -= force * turned
+            left = force[:, None] * pattern[:, self._free] - inner[:, self._free]
+            short = -lowered - moved[:, y]
+            both = self._solve(tangent, np.stack([pattern[:, self._free], left], axis=-1))
+            step = (short - both[:, where, 1]) / both[:, where, 0]
+            force = force + step
+            change = both[..., 0] * step[:, None] + both[..., 1]
+            moved[:, self._free] += change
+            if _settled(change, moved):
+                break
+        else:
+            length, reach = float(self._drawn[1].sum()), float(np.abs(lowered).max())
+            raise SolveError(f"an arm {length:.1f} mm long cannot be bent {reach:.2f} mm: no balance of forces was found, "
+                             "it buckles or folds over first", field="undercut", value=reach)
+        self._refuse_folded(moved.reshape(cases, -1, 3), 1.0)
+        return moved.reshape(cases, -1, 3), force
+
+    def _solve(self, tangent: Array, right: Array) -> Array:
+        inside = tangent[:, self._free[:, None], self._free[None, :]]
+        try:
+            return np.linalg.solve(inside, right)
+        except np.linalg.LinAlgError:
+            raise SolveError("the frame is not held: part of it can move without bending") from None
+
+    def _refuse_folded(self, moved: Array, part: float) -> None:
+        strain = self.strained(moved)[0]
+        most = float(np.abs(strain[..., 1:]).max())
+        if most > MOST_TURN:
+            raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an element there turns by "
+                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load")
+
+
+def _settled(change: Array, moved: Array) -> bool:
+    """Whether an iteration no longer changes anything; never true of numbers that ran away."""
+    most = np.abs(moved).max(axis=1) + 1e-12
+    return bool((np.abs(change).max(axis=1) <= TOLERANCE * most).all())

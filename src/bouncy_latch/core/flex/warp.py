@@ -1,0 +1,76 @@
+"""Bends a solid with its arm: every vertex follows the arm's centre line by the computed curve."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.flex.arm import Arm, Bent
+
+Array = npt.NDArray[np.float64]
+Warp = Callable[[Array], Array]
+"""From points (n, 3), mm, drawn, to where they are."""
+
+
+@dataclass(frozen=True)
+class Bow:
+    """The shape of an arm at any lowering, between the states that were followed.
+
+    Attributes:
+        nodes: of its centre line as drawn, (n, 2) mm. moved: displacements of the nodes in every state, (B, n, 3).
+        lowered: of those states, mm, ascending (B,).
+    """
+
+    nodes: Array
+    moved: Array
+    lowered: Array
+
+    @classmethod
+    def of(cls, arm: Arm, states: Bent) -> Bow:
+        """Return the bow of an arm from some of its states."""
+        lowered = -states.moved[:, -1, 1]
+        order = np.argsort(lowered)
+        kept = order[np.concatenate([[True], np.diff(lowered[order]) > 1e-9])]
+        moved = np.concatenate([np.zeros((1, *states.moved.shape[1:])), states.moved[kept]])
+        return cls(arm.nodes, moved, np.concatenate([[0.0], lowered[kept]]))
+
+    def at(self, lowered: float) -> Array:
+        """Return the displacements of the arm's nodes, (n, 3), at a lowering (mm)."""
+        place = float(np.interp(lowered, self.lowered, np.arange(len(self.lowered))))
+        low = min(int(place), len(self.lowered) - 2)
+        part = place - low
+        return np.asarray((1 - part) * self.moved[low] + part * self.moved[low + 1])
+
+    def follow(self, points: Array, lowered: float) -> Array:
+        """Return where points (n, 2) of the arm's plane go, mm.
+
+        Every point belongs to the nearest element; along it the centre line is a cubic through the places and turns of its
+        ends, and past the last node it goes on straight. What lies before the root stays.
+        """
+        moved = self.at(lowered)
+        start, along = self.nodes[:-1], np.diff(self.nodes, axis=0)
+        span = np.hypot(along[:, 0], along[:, 1])
+        unit = along / span[:, None]
+        out = points[:, None, :] - start
+        t = (out * unit).sum(axis=2) / span
+        held = np.clip(t, 0.0, 1.0)
+        away = out - held[:, :, None] * along
+        i = np.argmin((away**2).sum(axis=2), axis=1)
+        row = np.arange(len(points))
+        t, span_i, unit_i = held[row, i], span[i], unit[i]
+        normal = np.column_stack([-unit_i[:, 1], unit_i[:, 0]])
+        d0, d1 = moved[i], moved[i + 1]
+        chord = ((d1[:, :2] - d0[:, :2]) * normal).sum(axis=1) / span_i
+        bulge = span_i * (t * (1 - t) ** 2 * (d0[:, 2] - chord) - t**2 * (1 - t) * (d1[:, 2] - chord))
+        line = start[i] + t[:, None] * along[i]
+        shift = (1 - t)[:, None] * d0[:, :2] + t[:, None] * d1[:, :2] + bulge[:, None] * normal
+        turn = (1 - t) * d0[:, 2] + t * d1[:, 2]
+        arm = points - line
+        c, s = np.cos(turn), np.sin(turn)
+        turned = np.column_stack([c * arm[:, 0] - s * arm[:, 1], s * arm[:, 0] + c * arm[:, 1]])
+        found = line + shift + turned
+        before = (out[:, 0] * unit[0]).sum(axis=1) < 0
+        return np.where((before & (i == 0))[:, None], points, found)

@@ -1,0 +1,62 @@
+"""Parameters every snap fit has: what it must do, how it is printed, and the clearance it is made with."""
+
+from __future__ import annotations
+
+from bouncy_latch.core.flex.section import ALONG, UPRIGHT, Fill
+from bouncy_latch.core.mechanisms.contract import Question
+from bouncy_latch.core.mechanisms.fields import Params, choice, number
+from bouncy_latch.core.process.profile import Process
+
+REMOVABLE, PERMANENT, EITHER = "removable", "permanent", "either"
+ALONE, TOGETHER = "one part at a time", "all together"
+LAYERS = ("along", "across")
+
+
+class SnapParams(Params):
+    """What is asked of a snap fit and how it is printed."""
+
+    push: float = number(40, label="push at most", unit="N", role="given", low=1, high=400, step=1,
+                         help="What the hand that closes it gives; one thumb gives about 40 (common practice).", source="you")
+    hold: float = number(15, label="must hold", unit="N", role="given", low=0.1, high=2000, step=0.5,
+                         help="Pull it must bear without letting go.", source="you")
+    cycles: int = number(50, label="times opened", unit="", role="given", low=1, high=100000, step=1, whole=True,
+                         help="How often it is closed and opened in its life.", source="you")
+    release: str = choice(EITHER, (EITHER, REMOVABLE, PERMANENT), label="must be", role="given", source="you",
+                          help="Whether pulling must open it; the faces and friction decide whether it does.")
+    layers: str = choice("along", LAYERS, label="bends", role="chosen",
+                         help="Along the layers (lying on the bed) or across them (standing up), where it breaks.")
+    clearance: float = number(0.2, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
+                              help="Between the two parts, per side, where they need not touch.")
+    edge: float = number(0.3, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
+                         help="Rounding of the edges that rub.")
+    loops: int | None = number(None, label="wall loops", unit="", role="chosen", low=1, high=20, step=1, whole=True,
+                               help="Wall lines the slicer lays; they decide the stiffness. As the process has it if left "
+                                    "alone.", source="the process")
+    infill: float | None = number(None, label="infill", unit="%", role="chosen", low=0, high=100, step=5,
+                                  help="Filling between the walls; as the process has it if left alone.", source="the process")
+    order: str = choice(ALONE, (ALONE, TOGETHER), label="print", role="chosen",
+                        help="One part after the other keeps strings out of the gaps between arms.")
+
+    def fill(self, process: Process) -> Fill:
+        """Return how an arm of this part is filled on ``process``."""
+        loops = self.loops if self.loops is not None else process.loops
+        infill = self.infill if self.infill is not None else process.infill
+        lay = ALONG if self.layers == "along" else UPRIGHT
+        return Fill(loops, process.line_width, infill / 100, process.solid_layers * process.layer_height, lay)
+
+
+def questions(*own: Question) -> tuple[Question, ...]:
+    """Return a kind's questions with those every snap fit is asked."""
+    return (
+        Question("How hard may it go in, and what must it hold?", ("push", "hold")),
+        Question("How often is it opened, and must it come out again?", ("cycles", "release")),
+        *own,
+        Question("How is it printed?", ("layers", "loops", "infill", "order")),
+    )
+
+
+CAUTIONS = (
+    "Small catches snap off and fly: wear eye protection when you try them, keep them from children.",
+    "Plastic held bent creeps, faster when warm; a cap over pressure, or anything that guards people, needs more than this.",
+    "Estimates for unfilled filament prints; material values are typical, from memory, until you put in your own.",
+)

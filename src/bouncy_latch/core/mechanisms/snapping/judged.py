@@ -1,0 +1,196 @@
+"""Checks and figures of a judged snap fit, the same for every kind; a kind adds its own."""
+
+from __future__ import annotations
+
+import math
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.flex import beams, chances
+from bouncy_latch.core.flex.chances import LAZY
+from bouncy_latch.core.mechanisms.contract import Aim, Course, Derived, Ruler
+from bouncy_latch.core.mechanisms.snapping.fields import EITHER, PERMANENT
+from bouncy_latch.core.mechanisms.snapping.snap import Snap
+
+AIM_ID, AIM = "works", 90.0
+LEAST_CLEARANCE = 0.03
+"""Printed clearance per side below which parts rub all the way, mm (common practice, no source)."""
+LOOSE = 0.15
+"""Play along the way beyond which a seated snap rattles, mm (common practice, no source)."""
+STEEPEST_LEAD = math.radians(60)
+HELD = 0.5
+"""Part of the permissible repeated strain beyond which a snap that stays bent slackens (common practice, no source)."""
+GENTLE_EDGE = 0.2
+"""Edge radius below which printed edges shave each other, mm (common practice, no source)."""
+
+
+def aim(snap: Snap) -> Aim:
+    """Return what a snap is for, as a chance."""
+    return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works")
+
+
+def _force(value: float) -> float:
+    """A figure for a check: a lock counts as what no hand gives."""
+    return value if math.isfinite(value) else 9999.0
+
+
+def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes: tuple[str, ...],
+           seats: tuple[str, ...] = ("seat_gap",)) -> tuple[Check, ...]:
+    """Return the verdicts of a snap.
+
+    Args:
+        bends, holds, pushes, seats: parameters that could mend strain, retention, insertion force and rattle.
+    """
+    p, way, m, odds = snap.params, snap.way, snap.material, snap.odds
+    growth = snap.process.growth.mean
+    weakest, tears = snap.weakest
+    found = []
+    if snap.across:
+        found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", stop=None,
+                           why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down"))
+    found += [
+        Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50, mend=(*holds, *bends), printer=True,
+              why=f"in by hand {100 * odds.goes_in:.0f} %, holds {100 * odds.holds:.0f} %, bears the bending "
+                  f"{100 * odds.survives:.0f} %; stiffness ± {100 * snap.spread.stiffness:.0f} %, friction {m.friction:.2f} ± "
+                  f"{m.friction_sd:.2f}"),
+        Check("strain", "Bending strain", 100 * way.peak_strain, 100 * snap.permissible, "%", least=False,
+              stop=100 * snap.breaking, mend=bends, printer=True,
+              why=f"lowered {way.most:.2f} mm; {m.name} bears {100 * snap.permissible:.2f} % {_life(snap)}, tears at "
+                  f"{100 * snap.breaking:.1f} %"),
+        Check("insertion", "Push to close", _force(way.peak_in), p.push, "N", least=False, stop=2 * p.push, mend=pushes,
+              printer=True, why=f"peak on the way in, {way.work:.0f} N·mm of work, click {way.click:.1f} N·mm"),
+        Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
+              why=(f"the faces lock: it holds until the {weakest} gives" if way.locks else
+                   f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N")),
+        Check("clearance", "Clearance left after printing", p.clearance - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
+              mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {p.clearance:.2f} was drawn"),
+        Check("rattle", "Play when shut", way.rattle, LOOSE, "mm", least=False, mend=seats, printer=True,
+              why="how far it moves back before the return face catches" if way.rattle > 0 else
+                  f"none: it seats with {way.preload:.1f} N of preload"),
+        Check("lead-in", "Lead-in", math.degrees(snap.lead), math.degrees(STEEPEST_LEAD), "°", least=False, stop=80,
+              mend=("lead_angle",) if "lead_angle" in p.facts() else ("lead_in",),
+              why="steepness of the face that meets the mate first, from the way in"),
+        Check("edge-radius", "Rubbing edges", p.edge, GENTLE_EDGE, "mm", mend=("edge",),
+              why="sharp printed edges shave each other and catch"),
+    ]
+    found += _release(snap)
+    if snap.slot is not None:
+        found += [
+            Check("arm-gap", "Room beside the arm", snap.slot_left, snap.needs, "mm", stop=0.5 * snap.needs,
+                  mend=("slot", "undercut"), printer=True,
+                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}"),
+            Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
+                  mend=("slot",), printer=True, why="weld to be expected across the gap beside the arm"),
+        ]
+    if snap.overhang > 0:
+        limit = snap.process.overhang_limit
+        found.append(Check("overhang", "Unsupported face", snap.overhang, limit, "°", least=False, stop=limit + 20, posed=True,
+                           mend=tuple(name for name in ("return_angle", "overhang", "lead_angle") if name in p.facts()),
+                           why="from vertical, as printed; beyond the limit it droops and the catch is ragged"))
+    if snap.wall is not None:
+        found.append(Check("wall", "Wall it catches on", *snap.wall, "mm", stop=2 * snap.process.line_width,
+                           mend=tuple(name for name in ("boss", "wall") if name in p.facts()),
+                           why="what stands behind the edge; thinner walls need a boss"))
+    if way.strain_seated > 0:
+        limit = 100 * HELD * m.strain_repeated / 100 * snap.layer_share
+        found.append(Check("creep", "Stays bent", 100 * way.strain_seated, limit, "%", least=False, mend=seats,
+                           why=f"held bent, it keeps {100 * m.creep:.0f} % of its {way.preload:.1f} N in a year"))
+    return tuple(found)
+
+
+def _life(snap: Snap) -> str:
+    cycles = snap.params.cycles
+    return "once" if cycles == 1 else f"{cycles} times"
+
+
+def _release(snap: Snap) -> list[Check]:
+    """Whether it comes out as it should: an angle against the locking angle, when it was asked for."""
+    if snap.params.release == EITHER:
+        return []
+    lock = math.degrees(beams.locking_angle(snap.material.friction))
+    steepest = math.degrees(snap.way.steepest_return)
+    permanent = snap.params.release == PERMANENT
+    mend = tuple(name for name in ("return_angle",) if name in snap.params.facts())
+    return [Check("release", "Stays for ever" if permanent else "Comes out again", steepest, lock, "°", least=permanent,
+                  stop=lock - 5 if permanent else lock, mend=mend,
+                  why=f"return face as it stands when bent, against 90° − atan {snap.material.friction:.2f}, where it locks")]
+
+
+def derived(snap: Snap) -> tuple[Derived, ...]:
+    """Return the figures of a snap with their formulas."""
+    way, m = snap.way, snap.material
+    plastic = f"{m.name}: {m.source}"
+    lock = math.degrees(beams.locking_angle(m.friction))
+    growth = f"growth {snap.process.growth.mean:.2f} ± {snap.process.growth.sd:.2f} ({snap.process.source})"
+    found = [
+        Derived("insertion", "push to close", _force(way.peak_in), "N", "greatest of n·P·tan(γ + atan µ) on the way in", plastic),
+        Derived("retention", "holds", _force(snap.retention), "N",
+                f"the {snap.weakest[0]} gives; the faces lock" if way.locks else "greatest of n·P·tan(γ + atan µ) on the way out",
+                plastic),
+        Derived("tears", f"{snap.weakest[0]} gives", snap.weakest[1], "N", "area × strength along or across the layers", plastic),
+        Derived("deflection", "bends", way.most, "mm", "undercut + 2·growth, less what the turn of the end gives", growth),
+        Derived("strain", "bending strain", 100 * way.peak_strain, "%", "M·c/EI at the worst place × fillet factor", plastic),
+        Derived("permissible", "permissible strain", 100 * snap.permissible, "%",
+                "between once and repeated by log(times opened)" + (", across the layers" if snap.across else ""), plastic),
+        Derived("work", "work to close", way.work, "N·mm", "∫ force in · dx", "computed way"),
+        Derived("click", "click", way.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way"),
+        Derived("preload", "preload when shut", way.preload, "N", "stiffness × bend left when shut", growth),
+        Derived("rattle", "play when shut", way.rattle, "mm", "way back to the return face", growth),
+        Derived("locking_angle", "locks from", lock, "°", "90° − atan µ", plastic),
+        Derived("creep_left", "preload after a year", way.preload * m.creep, "N", "preload × creep factor", plastic),
+    ]
+    return tuple(found)
+
+
+def course(snap: Snap, start: float) -> Course:
+    """Return the force along the way; ``start``: value of the motion at the first touch, mm."""
+    way = snap.way
+
+    def kept(forces: object) -> tuple[float, ...]:
+        return tuple(float(f) for f in forces)  # type: ignore[attr-defined]
+
+    out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
+    return Course("force along the way, N", "N", tuple(float(t) + start for t in way.travel),
+                  {"in": kept(way.into), "out": kept(way.out)}, f"in {way.peak_in:.1f} N, {out}, click {way.click:.1f} N·mm")
+
+
+def rulers(snap: Snap, *, bend: str, force: str, about: str) -> tuple[Ruler, ...]:
+    """Return the bend ruler and the force ruler and the parameters they drive."""
+    way, breaking = snap.way, snap.breaking
+    top = max(1.6 * breaking, 1.15 * way.peak_strain)
+    hand = max(2.6 * snap.params.push, 1.15 * min(way.peak_in, 20 * snap.params.push))
+    permissible, spread, stiff = snap.permissible, snap.spread.strain, snap.spread.stiffness
+    return (
+        Ruler("bend", "bend", bend, 0.0, round(100 * top, 1), "%",
+              f"surface strain of {snap.material.name}, {about}", 100 * way.peak_strain,
+              lambda strain: chances.bend_zones(strain / 100, permissible, breaking, spread), chances.BEND_ZONES, (4, 3, 1, 0),
+              direct=False),
+        Ruler("force", "push to close", force, 0.0, float(round(hand)), "N", f"against {snap.params.push:g} N of a hand, {about}",
+              _force(way.peak_in), lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), chances.FORCE_ZONES,
+              (4, 3, 1, 0), direct=False),
+    )
+
+
+def notes(snap: Snap) -> tuple[tuple[str, str], ...]:
+    """Return the slicer settings that act as dimensions of this snap."""
+    p = snap.params
+    fill = p.fill(snap.process)
+    pairs = [("Wall loops", f"{fill.loops}"), ("Infill", f"{100 * fill.infill:.0f} %"),
+             ("Solid layers", f"{snap.process.solid_layers} at the bottom and at the top"), ("Print", p.order),
+             ("Layer height", f"{snap.process.layer_height:g} mm"), ("Line width", f"{snap.process.line_width:g} mm"),
+             ("Material", snap.material.name)]
+    if not snap.across:
+        pairs.append(("Lay", "as exported: what bends lies in the layers"))
+    return tuple(pairs)
+
+
+def summary(snap: Snap, what: str) -> str:
+    """Return what follows, in words."""
+    way = snap.way
+    out = (f"Pulling never opens it: it holds until the {snap.weakest[0]} gives at {snap.weakest[1]:.0f} N." if way.locks else
+           f"It comes out at {way.peak_out:.0f} N." if way.peak_out < snap.weakest[1] else
+           f"It holds {snap.retention:.0f} N; then the {snap.weakest[0]} gives.")
+    seat = (f"It seats with {way.preload:.1f} N of preload." if way.preload > 0 else
+            f"Shut, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else "Shut, it neither rattles nor presses.")
+    lazy = " It hardly bends: it could be smaller or thicker." if way.peak_strain < LAZY * snap.permissible else ""
+    return (f"{what} It goes in with {min(way.peak_in, 9999):.0f} N, bending {way.most:.2f} mm at {100 * way.peak_strain:.1f} % "
+            f"strain. {out} {seat}{lazy}")

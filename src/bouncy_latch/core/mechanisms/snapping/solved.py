@@ -1,0 +1,68 @@
+"""Puts a judged snap, its shape and its motion together into what every kind owes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, SectionView, Solution
+from bouncy_latch.core.mechanisms.snapping import judged, pressing
+from bouncy_latch.core.mechanisms.snapping.snap import Snap
+from bouncy_latch.core.solids import tree
+
+Vector = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Mends:
+    """Which parameters mend what: strain, retention, push, play when shut."""
+
+    bends: tuple[str, ...]
+    holds: tuple[str, ...]
+    pushes: tuple[str, ...]
+    seats: tuple[str, ...] = ("seat_gap",)
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What a snap fit looks like.
+
+    Attributes:
+        build: makes hosts and operations. seated: transform of body B from its print pose to its seat on A. along: the way
+        A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend. label: of the motion.
+        still: poses of further bodies that stay where they are put. section: x of the cut worth showing, mm.
+    """
+
+    build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]]
+    seated: tree.Matrix
+    along: Vector
+    bends: Callable[[float], dict[str, Warp]]
+    callouts: tuple[Callout, ...] = ()
+    label: str = "Press in"
+    still: Mapping[str, tree.Matrix] | None = None
+    section: float = 0.0
+
+
+def solution(kind_id: str, snap: Snap, shape: Shape, mends: Mends, *, what: str, bend: str, force: str,
+             derived: tuple[Derived, ...] = (), checks: tuple[Check, ...] = ()) -> Solution:
+    """Return the solution of a snap fit.
+
+    Args:
+        what: the sentence that begins the summary. bend, force: parameters of the two rulers. derived, checks: the kind's own.
+    """
+    motion = pressing.motion(shape.label, snap.way, shape.seated, shape.bends, along=shape.along, still=shape.still or {})
+    fill = snap.params.fill(snap.process)
+    return Solution(
+        kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
+        checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
+        aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force, about=fill.words), motion=motion,
+        build=shape.build, course=judged.course(snap, 0.0), notes=judged.notes(snap), summary=judged.summary(snap, what),
+        views=(SectionView("as it stands when shut", motion.high, shape.section),), callouts=shape.callouts,
+        bends_along=(shape.along,))
+
+
+def lying_along(layers: str) -> Vector:
+    """Return the way in of a catch drawn along +x, as its part is laid."""
+    return (1.0, 0.0, 0.0) if layers == "along" else (0.0, 0.0, 1.0)

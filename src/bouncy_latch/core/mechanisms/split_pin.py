@@ -1,0 +1,266 @@
+"""Split pin: two plates held by a pin whose ends are split; the arms pinch on the way in and spread behind the wall.
+
+Drawn lying: the pin's axis is x, the plates meet at x = 0, its slots lie in the plane y = 0. Every size of the pin and the grip
+is multiplied by ``scale``; a tiny pin is hard to pinch in, the same shape larger goes in easily.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex.arm import Arm, refuse_short
+from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.warp import Bow, Warp
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.fields import number
+from bouncy_latch.core.mechanisms.snapping import pressing, shapes
+from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
+from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids.outline import circle, polygon, rectangle
+
+CREST = 0.6
+BESIDE = 5.0
+
+
+class SplitPinParams(SnapParams):
+    """Sizes of a split pin and the plates it joins."""
+
+    scale: float = number(1.0, label="scale", unit="×", role="chosen", low=0.4, high=5, step=0.05,
+                          help="Of the pin, its barbs and the grip together.")
+    pin: float = number(6, label="pin", unit="mm", role="chosen", low=2, high=40, step=0.1,
+                        help="Thickness of the pin across its slot.")
+    depth: float = number(5, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
+                          help="Of the pin along its slot; the print's height when it lies.")
+    slot: float = number(2.0, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
+                         help="Gap between the two arms; it must hold twice what an arm bends.")
+    undercut: float = number(0.5, label="undercut", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
+                             help="How far each barb reaches behind the wall.")
+    lead_angle: float = number(25, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+                               help="Of the barb's nose, from the way in.")
+    return_angle: float = number(60, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+                                 help="Of the barb's back, from the way in; steep ones lock.")
+    wall: float = number(3, label="wall", unit="mm", role="given", low=0.6, high=40, step=0.1,
+                         help="Thickness of each plate.", source="you")
+    boss: float = number(6, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
+                         help="How much thicker each plate is round its hole.")
+    web: float = number(2, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
+                        help="Solid part of the pin between its two slots.")
+    seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
+                             help="From the wall to the barb's back when shut, as drawn; below 0 it seats with preload.")
+    backing: float = number(36, label="plate", unit="mm", role="given", low=4, high=200, step=1,
+                            help="Edge of the square plates.", source="you")
+
+
+@dataclass(frozen=True)
+class _Plan:
+    p: SplitPinParams
+    process: Process
+
+    @cached_property
+    def pin(self) -> float:
+        return self.p.pin * self.p.scale
+
+    @cached_property
+    def depth(self) -> float:
+        return self.p.depth * self.p.scale
+
+    @cached_property
+    def slot(self) -> float:
+        return self.p.slot * self.p.scale
+
+    @cached_property
+    def undercut(self) -> float:
+        return self.p.undercut * self.p.scale
+
+    @cached_property
+    def wall(self) -> float:
+        return self.p.wall * self.p.scale
+
+    @cached_property
+    def grip(self) -> float:
+        """What one end goes through, mm."""
+        return (self.p.wall + self.p.boss) * self.p.scale
+
+    @cached_property
+    def thickness(self) -> float:
+        return (self.pin - self.slot) / 2
+
+    @cached_property
+    def height(self) -> float:
+        return self.undercut + self.p.clearance
+
+    @cached_property
+    def foot(self) -> float:
+        """x of the barb's foot, which is also the seat."""
+        return self.grip + self.p.seat_gap - self.p.clearance / math.tan(math.radians(self.p.return_angle))
+
+    @cached_property
+    def root(self) -> float:
+        return self.p.web * self.p.scale / 2
+
+    @cached_property
+    def crest(self) -> float:
+        return max(CREST * self.p.scale, self.process.line_width)
+
+    def arm(self, growth: float) -> Arm:
+        p = self.p
+        drawn = Arm(self.foot - self.root, self.thickness, self.depth, p.fill(self.process), self.process.modulus.mean,
+                    self.process.plastic.poisson, fillet=min(self.slot / 2, 0.25 * (self.foot - self.root)))
+        return drawn.grown(growth)
+
+    def catch(self, face: float) -> tuple[Point, ...]:
+        p = self.p
+        return shapes.catch_profile(face, self.height, math.radians(p.lead_angle), math.radians(p.return_angle), self.crest,
+                                    p.edge, behind=min(4.0, 0.9 * (self.foot - self.root)), drop=0.4 * self.thickness)
+
+    @cached_property
+    def printed_arm(self) -> Arm:
+        return self.arm(self.process.growth.mean)
+
+    @cached_property
+    def snap(self) -> Snap:
+        p, g, m, h = self.p, self.process.growth.mean, self.process.plastic, self.thickness
+        ride = Ride(self.printed_arm, grown_catch(self.catch(h / 2), g),
+                    grown_mate(shapes.edge_profile(h / 2 + p.clearance, self.grip, p.edge), g), self.foot, m.friction, count=2)
+        engaged = self.undercut + 2 * g
+        strength = m.across if p.layers == "across" else m.strength
+        base = self.crest + self.height / math.tan(math.radians(p.return_angle)) + 0.5 * self.height / math.tan(
+            math.radians(p.lead_angle))
+        tears = (
+            ("barb", 2 * base * self.depth * SHEAR_OF_TENSION * strength),
+            ("arm", 2 * self.printed_arm.section_at(0.0).area * strength),
+            ("edge of the hole", 2 * engaged * self.depth * BEARING * m.strength),
+        )
+        return Snap(p, self.process, ride, h + 2 * g, engaged, tears,
+                    slot=(self.slot, (self.foot - self.root) * self.depth), needs=2 * engaged + 0.1,
+                    lead=math.radians(p.lead_angle), overhang=p.return_angle if p.layers == "across" else 0.0,
+                    wall=(self.grip, self.pin / 2), across=p.layers == "across")
+
+    # -- shape -------------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def tail(self) -> float:
+        """Half length of the pin, mm."""
+        return self.foot + self.catch(0.0)[-1][0]
+
+    @cached_property
+    def laid(self) -> tree.Matrix:
+        return pressing.laid(self.p.layers, -self.tail)
+
+    def solid(self) -> tree.Solid:
+        catch = [(self.foot + x, y) for x, y in self.catch(self.pin / 2)]
+        catch[0] = (-0.5, self.pin / 2)
+        end = tree.Extrude(polygon([*((x, -y) for x, y in catch), *reversed(catch)]), self.depth)
+        round_end = tree.Extrude(circle(self.slot / 2), self.depth + 2).move(x=self.root + self.slot / 2, z=-1)
+        slot = tree.Extrude(rectangle(self.root + self.slot / 2, -self.slot / 2, self.tail + 1, self.slot / 2),
+                            self.depth + 2).move(z=-1) + round_end
+        half = end - slot
+        return half + half.mirror("x")
+
+    def plate(self) -> tree.Solid:
+        """A plate with its hole upright, the face that meets the other plate on the bed."""
+        p = self.p
+        size = max(p.backing / 2, self.pin / 2 + p.clearance + 2.0, self.depth / 2 + p.clearance + 2.0)
+        made: tree.Solid = tree.Extrude(rectangle(-size, -size, size, size), self.wall)
+        rim = 1.2 + 0.25 * self.pin
+        a, b = self.depth / 2 + p.clearance, self.pin / 2 + p.clearance
+        if p.boss > 0:
+            made = made + tree.Extrude(rectangle(-a - rim, -b - rim, a + rim, b + rim), self.grip)
+        ease = min(max(p.edge, 0.02), 0.3 * self.grip)
+        base, wide = rectangle(-a, -b, a, b), rectangle(-a - ease, -b - ease, a + ease, b + ease)
+        hole = tree.Loft(((wide, 0.0), (base, ease), (base, self.grip - ease), (wide, self.grip)))
+        return made - hole
+
+    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
+        bodies = (Host("A", "pin", self.solid().placed(self.laid), loose=True),
+                  Host("B", "plate", self.plate().placed(self.places[0])),
+                  Host("C", "second plate", self.plate().placed(self.places[1])))
+        return bodies, ()
+
+    @cached_property
+    def places(self) -> tuple[tree.Matrix, tree.Matrix]:
+        """Where the plates lie on the bed, beside the pin."""
+        p = self.p
+        half = max(p.backing / 2, self.pin / 2 + p.clearance + 2.0, self.depth / 2 + p.clearance + 2.0)
+        y = self.pin / 2 + self.height + BESIDE + half
+        return ((1, 0, 0, half + BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0), (1, 0, 0, -half - BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0))
+
+    def seats(self) -> tuple[tree.Matrix, tree.Matrix]:
+        """Where the plates sit on the pin, from their print poses."""
+        first = tree.compose((1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, self.depth / 2), pressing.UP_TO_WAY)
+        second: tree.Matrix = (0, 0, -1, 0, 0, 1, 0, 0, 1, 0, 0, self.depth / 2)
+        return (pressing.seated_as_laid(first, self.laid, self.places[0]),
+                pressing.seated_as_laid(second, self.laid, self.places[1]))
+
+
+def _refuse_what_cannot_be(plan: _Plan) -> None:
+    p = plan.p
+    if plan.slot >= plan.pin - 2 * plan.process.line_width:
+        raise SolveError(f"a slot of {plan.slot:.2f} mm leaves no arms of a {plan.pin:.2f} mm pin", field="slot",
+                         value=p.slot, limit=round(p.pin - 2 * plan.process.line_width / p.scale, 2))
+    if 2 * plan.undercut > plan.slot:
+        raise SolveError(f"two bumps of {plan.undercut:.2f} mm cannot be pinched into a slot of {plan.slot:.2f} mm",
+                         field="undercut", value=p.undercut, limit=p.slot / 2)
+    if plan.foot - plan.root <= 0.5:
+        raise SolveError(f"the wall ({plan.grip:.2f} mm with its boss) is too thin for arms behind a middle of "
+                         f"{2 * plan.root:.2f} mm: add a boss", field="boss", value=p.boss)
+    refuse_short(plan.arm(0.0))
+
+
+def solve(params: SplitPinParams, process: Process) -> Solution:
+    """Work out a split pin for the effective ``process``.
+
+    Raises:
+        SolveError: when the parameters describe no pin, or it bends further than can be followed.
+        ParamError: when the material lacks values.
+    """
+    plan, p = _Plan(params, process), params
+    _refuse_what_cannot_be(plan)
+    snap = plan.snap
+    bow = Bow.of(plan.printed_arm, snap.way.states)
+    root = (plan.root, (plan.pin - plan.thickness) / 2)
+
+    def bends(lowered: float) -> dict[str, Warp]:
+        return {"A": pressing.in_plane(pressing.arms(bow, lowered, root), lambda points: points[:, 0] > plan.root, plan.laid)}
+
+    at = [tree.moved_point(plan.laid, point) for point in
+          ((plan.root, -plan.pin / 2 - 2, plan.depth), (plan.foot, -plan.pin / 2 - 2, plan.depth),
+           (-plan.tail - 1, -plan.pin / 2, plan.depth), (-plan.tail - 1, plan.pin / 2, plan.depth))]
+    seats = plan.seats()
+    shape = Shape(plan.build, seats[0], lying_along(p.layers), bends,
+                  (Callout(f"arm {plan.foot - plan.root:.1f}", at[0], at[1]), Callout(f"pin {plan.pin:g}", at[2], at[3])),
+                  still={"C": seats[1]})
+    mends = Mends(("slot", "undercut", "boss"), ("return_angle", "undercut", "depth"), ("slot", "lead_angle", "scale"))
+    what = f"Two arms {plan.foot - plan.root:.1f} long and {plan.thickness:.2f} thick pinch at each end."
+    own = (
+        Derived("arm_length", "arm", plan.foot - plan.root, "mm", "wall + boss + seat gap − middle / 2", "you"),
+        Derived("arm_thickness", "arm thickness", plan.thickness, "mm", "(pin − slot) / 2", "you"),
+        Derived("thumb", "of a thumb's push", 100 * min(snap.way.peak_in, 1e4) / p.push, "%", "push to close / push at most", "you"),
+    )
+    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="scale", derived=own)
+
+
+KIND = Kind(
+    id="split-pin",
+    title="Split pin",
+    summary="A pin with split ends that joins two plates through two identical holes.",
+    params=SplitPinParams,
+    solve=solve,
+    questions=questions(
+        Question("How thick are the plates, and how large is the pin?", ("wall", "backing", "scale", "pin", "depth")),
+        Question("What do the ends look like?", ("slot", "undercut", "lead_angle", "return_angle", "boss")),
+    ),
+    recommend="slot",
+    test_piece={"backing": 8},
+    cautions=CAUTIONS,
+    outcomes=SNAPPED,
+    tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle"),
+    alternatives=(),
+)
