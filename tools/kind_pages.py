@@ -22,7 +22,9 @@ def page(kind: Kind) -> str:
     lines += [f"| {d.name} | {d.unit} | {d.formula} |" for d in solution.derived]
     lines += ["", "## Checks", "", "| check | unit | mended by |", "|---|---|---|"]
     lines += [f"| {c.label} | {c.unit} | {', '.join(c.mend)} |" for c in solution.checks]
-    lines += ["| Swings clear | mm | gap, closing_gap, fold_gap, travel |", "| Layers part | N·mm | gap |"]
+    rides = solution.motion.rides
+    lines += (["| Nothing else in the way | mm |  |"] if rides else
+              ["| Swings clear | mm | gap, closing_gap, fold_gap, travel |", "| Layers part | % | gap |"])
     lines += ["", "## Cautions", "", *(f"- {caution}" for caution in kind.cautions), ""]
     return "\n".join(lines)
 

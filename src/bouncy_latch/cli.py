@@ -93,7 +93,6 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         params[name] = {"value": getattr(solution.params, name), "unit": facts.unit, "role": facts.role}
     checks = [*solution.checks, *(proof.checks if proof else ())]
     remedies = {**view.remedies, **(proof.remedies if proof else {})}
-    freeing, play = solution.freeing, solution.play
     return {
         "kind": solution.kind,
         "process": solution.process.id,
@@ -103,16 +102,31 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         "checks": [_check(c, remedies) for c in ordered(checks)],
         "print_window": None if view.window is None else
         {"lo": _figure(view.window.low), "hi": _figure(view.window.high), "unit": "mm/side"},
-        "prediction": {
-            "class": freeing.outcome,
-            "p": {name: _figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
-            "breakaway": {"value": _figure(freeing.breakaway), "unit": "N·mm"},
-            "play": {"axial": _figure(play.axial), "radial": _figure(play.radial), "edge": _figure(play.edge),
-                     "tilt_deg": _figure(play.tilt * 57.29577951), "unit": "mm"},
-        },
+        "prediction": _prediction(solution),
         "recommended": {} if view.recommended is None else
         {registry.kind(solution.kind).recommend: _figure(view.recommended)},
     }
+
+
+def _prediction(solution: Solution) -> dict[str, Any]:
+    """What is expected: of a joint printed in place how it frees, of parts put together the chance and the forces."""
+    found: dict[str, Any] = {"aim": {"words": solution.aim.words, "chance": _figure(solution.aim.chance)}}
+    freeing, play = solution.freeing, solution.play
+    if freeing is not None:
+        found |= {"class": freeing.outcome,
+                  "p": {name: _figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
+                  "breakaway": {"value": _figure(freeing.breakaway), "unit": "N·mm"}}
+    if play is not None:
+        found["play"] = {"axial": _figure(play.axial), "radial": _figure(play.radial), "edge": _figure(play.edge),
+                         "tilt_deg": _figure(play.tilt * 57.29577951), "unit": "mm"}
+    if solution.course is not None:
+        course = solution.course
+        # What locks has no force; JSON has no infinity either.
+        curves = {name: [_figure(f) if math.isfinite(f) else None for f in curve] for name, curve in course.curves.items()}
+        found["course"] = {"unit": course.unit, "travel": [_figure(v) for v in course.values], **curves}
+    if solution.notes:
+        found["print_notes"] = dict(solution.notes)
+    return found
 
 
 @app.command()
@@ -138,6 +152,27 @@ def solve(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_P
     request = _request(kind, set_, process, policy)
     solution = request.solve()
     _say(report(solution, outlook(request, solution), None if quick else prove(request, solution)))
+
+
+@app.command()
+def target(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+           others: Annotated[bool, typer.Option("--others", help="Offer other forms and materials even where it is reached.")]
+           = False) -> None:
+    """Design to a target: what is --set stays, the other sizes are found; names the bounds and what binds."""
+    from bouncy_latch.core.advise import target as targets
+
+    request = _request(kind, set_, process, policy)
+    fixed = frozenset(_values(set_))
+    best = targets.design(request.kind, request.params, request.judged, fixed)
+    more = targets.others(request.kind, best, fixed) if others or not best.reached else ()
+    _say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more]})
+
+
+def _proposal(found: Any, request: Request) -> dict[str, Any]:
+    return {"words": found.words, "reached": found.reached, "chance": _figure(found.chance), "set": found.changes(request.params),
+            "material": found.process.material, "bounds": list(found.bounds), "solved": found.solved,
+            "binding": {"id": found.binding.id, "label": found.binding.label, "value": _figure(found.binding.value),
+                        "limit": _figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
 
 
 @app.command()

@@ -65,7 +65,8 @@ class NumberField(QLineEdit):
         """Show a value; None as what was worked out instead."""
         self._value = worked_out if value is None else float(value)  # type: ignore[arg-type]
         self._shown = "" if value is None else shown(value, self.facts)
-        self.setPlaceholderText("auto" if worked_out is None else f"auto {worked_out:.2f}")
+        digits = 2 if self.facts.step < 0.5 else 0
+        self.setPlaceholderText("auto" if worked_out is None else f"auto {worked_out:.{digits}f}")
         if not (self.hasFocus() and self.isModified()):
             self.setText(self._shown)
             self.setModified(False)

@@ -12,7 +12,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.layers.setup import SHELF
-from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.mechanisms.contract import SectionView, Solution
+from bouncy_latch.core.motion import riding
 from bouncy_latch.core.solids import mesh, tree
 
 Polygons = list[npt.NDArray[np.float64]]
@@ -25,15 +26,12 @@ class Section:
     bodies: list[Polygons]
 
 
-def section_across(solution: Solution, value: float, x: float) -> Section:
-    """Return the section of all bodies normal to x, with the motion at ``value``."""
-    pose = solution.motion.pose(value)
-    found = []
-    for name, solid in solution.bodies.items():
-        matrix = tree.compose(tree.X_UP, pose.get(name, tree.IDENTITY))
-        cut = mesh.transformed(mesh.evaluate(solid), matrix).slice(x)
-        found.append([np.asarray(p) for p in cut.to_polygons()])
-    return Section(found)
+def section_across(solution: Solution, view: SectionView) -> Section:
+    """Return the section of all bodies that a view asks for, with what bends bent."""
+    lift = tree.X_UP if view.axis == "x" else tree.IDENTITY
+    bodies = riding.bent(solution, view.value).values()
+    cuts = [mesh.transformed(body, lift).slice(view.at).to_polygons() for body in bodies]
+    return Section([[np.asarray(polygon) for polygon in cut] for cut in cuts])
 
 
 def body_colours() -> tuple[str, str]:

@@ -25,7 +25,7 @@ def zone_stops(zones: Zones, low: float, high: float) -> list[tuple[float, QColo
     for value, row in zip(zones.values, zones.chances, strict=True):
         place = (value - low) / (high - low)
         if 0 <= place <= 1:
-            mixed = QColor(t.line) if np.isnan(row).any() else blend(t.zones[: len(zones.names)], list(row))
+            mixed = QColor(t.line) if np.isnan(row).any() else blend(tuple(t.zones[tone] for tone in zones.tones), list(row))
             found.append((place, mixed))
     return found
 
@@ -51,7 +51,7 @@ def paint_zones(painter: QPainter, bar: QRectF, zones: Zones, low: float, high: 
         x0, x1 = (bar.left() + (v - low) / (high - low) * bar.width() for v in (inside[0], inside[-1]))
         name = next((n for n in (name, _SHORT.get(name, "")) if n and x1 - x0 > painter.fontMetrics().horizontalAdvance(n)), "")
         if name:
-            painter.setPen(QColor(t.on_zones[index]))
+            painter.setPen(QColor(t.on_zones[zones.tones[index]]))
             painter.drawText(QRectF(x0, bar.top(), x1 - x0, bar.height()), Qt.AlignmentFlag.AlignCenter, name)
 
 
@@ -74,6 +74,7 @@ class Ruler(QWidget):
         self.low, self.high, self.step = 0.0, 0.8, 0.01
         self._value = 0.3
         self._unit = "mm"
+        self._digits = 2
         self._zones: Zones | None = None
         self._stops: dict[bool, list[tuple[float, QColor]]] = {}
         self._evidence: list[tuple[float, str, str]] = []
@@ -87,6 +88,7 @@ class Ruler(QWidget):
 
     def configure(self, low: float, high: float, step: float, unit: str, name: str) -> None:
         self.low, self.high, self.step, self._unit = low, high, step, unit
+        self._digits = 2 if step < 0.1 else 1 if step < 1 else 0
         self.setAccessibleName(f"{name} ruler, {unit}")
         self.update()
 
@@ -222,7 +224,7 @@ class Ruler(QWidget):
         x = self.x_of(self._value)
         painter.setPen(QPen(QColor(t.ink), 2.4))
         painter.drawLine(QPointF(x, bar.top() - 8), QPointF(x, bar.bottom() + 6))
-        text = f"{self._value:.2f}"
+        text = f"{self._value:.{self._digits}f}"
         painter.setFont(figure_font(9.5, bold=True))
         width = painter.fontMetrics().horizontalAdvance(text) + 12
         flag = QRectF(x - width / 2, bar.bottom() + 5, width, 18)

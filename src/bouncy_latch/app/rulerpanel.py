@@ -1,27 +1,39 @@
-"""The panel around the ruler: its name, what it stands for, and the chance with the chosen value."""
+"""The panel around the ruler: its name, what it stands for, and the chance with the chosen value; more rulers by a press."""
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
-from bouncy_latch.app.parts import label, set_tone
+from bouncy_latch.app.marks import OUTCOME_VERDICT
+from bouncy_latch.app.parts import button, clear, label, set_tone
 from bouncy_latch.app.ruler import Ruler
 from bouncy_latch.app.session import Session
+from bouncy_latch.core.mechanisms.contract import Ruler as Scale
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.process.evidence import Result
 
+FINE = 200
+"""Places of a scale that is no parameter's own, between which a drag does not tell apart."""
+
 
 class RulerPanel(QFrame):
-    """Shows the session's main ruler and turns drags into edits."""
+    """Shows one of the session's rulers and turns drags into edits."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="panel")
         self._session = session
+        self._chosen = ""
+        self._offered: tuple[str, ...] = ()
         self.ruler = Ruler()
         self._title, self._about, self._chance = label("", "head"), label("", "quiet"), label("", "ok")
         self._window = label("", "quiet")
+        self._choices = QHBoxLayout()
+        self._choices.setSpacing(2)
+        self._group = QButtonGroup(self)
+        self.choice_buttons: dict[str, QPushButton] = {}
         head = QHBoxLayout()
         head.setSpacing(12)
+        head.addLayout(self._choices)
         for widget in (self._title, self._about):
             head.addWidget(widget)
         head.addStretch()
@@ -38,54 +50,84 @@ class RulerPanel(QFrame):
         session.viewed.connect(self._on_viewed)
         self._on_changed()
 
+    def _scale(self, solution: Solution) -> Scale:
+        return next((r for r in solution.rulers if r.id == self._chosen), solution.rulers[0])
+
+    def choose(self, ruler_id: str) -> None:
+        """Show another of the mechanism's rulers."""
+        self._chosen = ruler_id
+        self._on_changed()
+
+    def _offer(self, solution: Solution) -> None:
+        offered = tuple(r.id for r in solution.rulers)
+        if offered != self._offered:
+            self._offered = offered
+            clear(self._choices)
+            self.choice_buttons = {}
+            for scale in solution.rulers if len(offered) > 1 else ():
+                made = button(scale.label, lambda i=scale.id: self.choose(i), "plain", f"the {scale.label} ruler")
+                made.setCheckable(True)
+                self._group.addButton(made)
+                self._choices.addWidget(made)
+                self.choice_buttons[scale.id] = made
+        self._title.setVisible(len(offered) == 1)
+        chosen = self.choice_buttons.get(self._scale(solution).id)
+        if chosen is not None:
+            chosen.setChecked(True)
+
     def _on_dragged(self, value: float) -> None:
         solution = self._session.solution
         if solution:
-            ruler = solution.rulers[0]
-            self._session.set_params(ruler.label, f"drag {ruler.param}", **{ruler.param: round(value, 4)})
+            self._session.drag_ruler(self._scale(solution), value)
 
     def _on_changed(self) -> None:
         solution = self._session.solution
         self.setVisible(solution is not None)
         if solution is None:
             return
-        ruler = solution.rulers[0]
-        facts = type(solution.params).facts()[ruler.param]
-        self._title.setText(ruler.label.upper() if len(ruler.label) < 5 else ruler.label.capitalize())
-        self._about.setText(f"{self._session.project.process.printer}, {ruler.about}"
-                            if self._session.project.policy == "mine" else f"anyone's printer, {ruler.about}")
-        self.ruler.configure(ruler.low, ruler.high, facts.step, ruler.unit, ruler.label)
-        self.ruler.show_value(float(getattr(solution.params, ruler.param)))
-        chance = solution.freeing.by_hand
+        self._offer(solution)
+        scale = self._scale(solution)
+        facts = type(solution.params).facts()[scale.param]
+        self._title.setText(scale.label.upper() if len(scale.label) < 5 else scale.label.capitalize())
+        printer = self._session.project.process.printer if self._session.project.policy == "mine" else "anyone's printer"
+        drives = f"changes the {facts.label}, {getattr(solution.params, scale.param):g} {facts.unit}".rstrip()
+        self._about.setText(f"{printer}, {scale.about}" if scale.direct else f"{scale.about}; {drives}")
+        step = facts.step if scale.direct else (scale.high - scale.low) / FINE
+        self.ruler.configure(scale.low, scale.high, step, scale.unit, scale.label)
+        self.ruler.show_value(scale.value)
+        chance = solution.aim.chance
         request = self._session.request
-        turned = request is not None and request.setup.turn is not None
+        turned = request is not None and request.setup.turn is not None and solution.freeing is not None
         where = " as designed; turned: see Layers part" if turned else ""
-        self._chance.setText(f"{100 * chance:.0f} % comes free by hand{where}")
-        set_tone(self._chance, "ok" if chance >= 0.95 else "look" if chance >= 0.5 else "stop")
-        self._show_evidence(solution)
+        self._chance.setText(f"{100 * chance:.0f} % {solution.aim.words}{where}")
+        set_tone(self._chance, "ok" if chance >= 0.9 else "look" if chance >= 0.5 else "stop")
+        self._show_evidence(solution, scale)
         self._on_viewed()
 
-    def _show_evidence(self, solution: Solution) -> None:
-        kind, param, known = solution.kind, solution.rulers[0].param, self._session.experience
+    def _show_evidence(self, solution: Solution, scale: Scale) -> None:
+        kind, known = solution.kind, self._session.experience
         ticks = [(item.value, item.outcome, f"{item.when[:10]} {item.note}".strip()) for item in known.items
-                 if isinstance(item, Result) and (item.kind, item.param) == (kind, param) and item.key not in known.excluded]
+                 if isinstance(item, Result) and (item.kind, item.param) == (kind, scale.param)
+                 and item.key not in known.excluded and item.outcome in OUTCOME_VERDICT] if scale.direct else []
         self.ruler.show_evidence(ticks)
 
     def _on_viewed(self) -> None:
         view, solution = self._session.view, self._session.solution
-        self.ruler.show_zones(view.zones if view else None)
-        self.ruler.show_recommended(view.outlook.recommended if view else None)
-        if view is None or solution is None:
+        scale = self._scale(solution) if solution else None
+        shown = view.zones.get(scale.id) if view and scale else None
+        self.ruler.show_zones(shown)
+        direct = scale is not None and scale.direct and scale.param == self._recommended_param
+        self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
+        if view is None or solution is None or scale is None:
             self._window.setText("working out the zones…")
             self.ruler.show_bracket(None)
             return
         window = view.outlook.window
-        if window is None:
-            self._window.setText("no print window")
-            self.ruler.show_bracket(None)
-            return
-        # A printer that grows by g leaves what another printer would leave of a gap smaller by 2g.
-        value, mean = self.ruler.value, solution.process.growth.mean
-        self.ruler.show_bracket((value - 2 * (window.high - mean), value - 2 * (window.low - mean)))
-        self._window.setText(f"print window {window.low:+.2f} … {window.high:+.2f} mm a side")
+        self.ruler.show_bracket(view.brackets.get(scale.id) if window else None)
+        self._window.setText("no print window" if window is None else
+                             f"print window {window.low:+.2f} … {window.high:+.2f} mm a side")
 
+    @property
+    def _recommended_param(self) -> str:
+        request = self._session.request
+        return request.kind.recommend if request else ""

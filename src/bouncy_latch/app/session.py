@@ -15,6 +15,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from bouncy_latch.app.workers import Lane
+from bouncy_latch.core.advise import rulers
 from bouncy_latch.core.advise.experience import Experience, experience, result_of
 from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
 from bouncy_latch.core.advise.zones import Zones, ruler_zones
@@ -22,7 +23,7 @@ from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Evidence, Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
@@ -41,10 +42,11 @@ AUTOSAVE_MS = 1500
 
 @dataclass(frozen=True)
 class View:
-    """The outlook of a request together with its ruler's zones."""
+    """The outlook of a request together with its rulers' zones, and what the print window stands for on each."""
 
     outlook: Outlook
-    zones: Zones
+    zones: dict[str, Zones]
+    brackets: dict[str, tuple[float, float] | None]
 
 
 class Session(QObject):
@@ -244,6 +246,16 @@ class Session(QObject):
         self._edit(self.project.with_mechanism(changed), label, merge_key)
         return True
 
+    def drag_ruler(self, ruler: Ruler, value: float) -> bool:
+        """Bring the design to a place on a ruler's scale, as one step of a drag."""
+        request = self.request
+        if request is None:
+            return False
+        found = rulers.brought_to(request.kind, request.params, request.judged, ruler, value)
+        if found == getattr(request.params, ruler.param):
+            return False
+        return self.set_params(ruler.label, f"drag {ruler.id}", **{ruler.param: found})
+
     def set_setup(self, label: str, setup: PrintSetup) -> None:
         """Change how the selected mechanism is set up to print."""
         if self.mechanism:
@@ -393,8 +405,11 @@ class Session(QObject):
             return
 
         def look(_: object) -> tuple[Request, View]:
-            return request, View(outlook(request, solution),
-                                 ruler_zones(request.kind, request.params, request.judged, solution.rulers[0]))
+            found = outlook(request, solution)
+            return request, View(
+                found, {ruler.id: ruler_zones(ruler) for ruler in solution.rulers},
+                {ruler.id: rulers.bracket(request.kind, request.params, request.judged, ruler, found.window)
+                 if found.window else None for ruler in solution.rulers})
 
         self._look_lane.start(look)
         if self.proof is None:

@@ -11,6 +11,7 @@ from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.parts import Elided, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
+from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.fields import Facts
 from bouncy_latch.core.process.readings import Measured
@@ -131,7 +132,8 @@ class Sheet(QFrame):
     def _show_derived(self, derived: Derived) -> None:
         shown = self.derived.get(derived.name)
         if shown is not None:
-            shown.setText(f"{derived.value:.0f}" if derived.unit == "N·mm" else f"{derived.value:.2f}")
+            endless = derived.value >= ENDLESS and derived.unit == "N"
+            shown.setText("∞" if endless else f"{derived.value:.0f}" if derived.unit in {"N·mm", ""} else f"{derived.value:.2f}")
             shown.setToolTip(f"{derived.label} = {derived.formula}\nfrom {derived.source}")
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:

@@ -16,22 +16,30 @@ from pyvistaqt import QtInteractor
 
 from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.theme import FONTS, THEME
+from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Solution
+from bouncy_latch.core.motion import riding
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 
 FEATURE_ANGLE = 28.0
+SKETCH_FINE = 1.6
+"""Longest edge of what bends while something is being dragged, mm."""
 
 
 @dataclass(frozen=True)
 class Scene:
-    """What is shown: names of the bodies, how they are posed at a value, call-outs, the mechanism's own region (mm).
+    """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
+    call-outs, the mechanism's own region (mm).
 
     The view is framed anew when ``key`` changes.
     """
 
     key: tuple[object, ...]
     pose: Callable[[float], dict[str, tree.Matrix]]
+    bends: Callable[[float], dict[str, Warp]] | None = None
+    flexing: tuple[str, ...] = ()
+    from_above: bool = False
     callouts: tuple[Callout, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None
 
@@ -53,6 +61,9 @@ class Stage3D(QtInteractor):
         self._sizes = True
         self._drawn = False
         self._sketching = False
+        self._printed = False
+        self._drawn_points: dict[str, Any] = {}
+        self._warps: dict[str, Warp] = {}
         self._texts: list[Any] = []
         self._mark: tuple[float, float, float] | None = None
         self.enable_trackball_style()
@@ -66,8 +77,9 @@ class Stage3D(QtInteractor):
         ``sketch`` uses coarser arcs, for every frame of a drag.
         """
         tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
-        scene = Scene((solution.kind, getattr(solution.params, "host", ""), *solution.bodies), solution.motion.pose,
-                      solution.callouts, solution.region)
+        motion = solution.motion
+        scene = Scene((solution.kind, getattr(solution.params, "host", ""), *solution.bodies), motion.pose, motion.bends,
+                      motion.flexing, any(view.axis == "z" for view in solution.views), solution.callouts, solution.region)
         self._sketching = sketch
         self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.bodies.items()}, value)
 
@@ -86,7 +98,12 @@ class Stage3D(QtInteractor):
         for name, manifold in bodies.items():
             if self._manifolds.get(name) is not manifold:
                 self._manifolds[name] = manifold
-                self._meshes[name].copy_from(_shaded(manifold))
+                fine = manifold
+                if name in scene.flexing:
+                    fine = manifold.refine_to_length(SKETCH_FINE if self._sketching else riding.FINE)
+                self._meshes[name].copy_from(_shaded(fine))
+                self._drawn_points[name] = np.array(self._meshes[name].points, dtype=np.float64)
+        self._bend()
         self._pose()
         if framed != scene.key:
             self.frame()
@@ -96,8 +113,19 @@ class Stage3D(QtInteractor):
         """Move the mechanism."""
         self._value = value
         if self._scene:
+            self._bend()
             self._pose()
             self.draw()
+
+    def show_printed(self, printed: bool) -> None:
+        """Show the bodies as they lie on the bed instead of in the motion."""
+        if printed != self._printed:
+            self._printed = printed
+            if self._scene:
+                self._bend()
+                self._pose()
+                self.frame()
+                self.draw()
 
     def show_section(self, part: float | None) -> None:
         """Cut everything at ``part`` (0 to 1) of the bodies' extent along x; None shows them whole."""
@@ -134,8 +162,9 @@ class Stage3D(QtInteractor):
         self.remove_actor("mark", render=False)
 
     def frame(self) -> None:
-        """Look at everything from the front right, a little above."""
-        self.camera_position = [(1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
+        """Look at everything from the front right, a little above; at what moves in the plane of the bed from well above."""
+        flat = self._scene is not None and self._scene.from_above
+        self.camera_position = [(0.25, -0.8, 1.6) if flat else (1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
         self.reset_camera(bounds=self._travel_bounds())
         self.camera.zoom(1.08)
 
@@ -185,6 +214,7 @@ class Stage3D(QtInteractor):
     def _rebuild(self, names: list[str]) -> None:
         self.clear_actors()
         self._actors, self._caps, self._meshes, self._manifolds = {}, {}, {}, {}
+        self._drawn_points, self._warps = {}, {}
         for i, name in enumerate(names):
             empty = pv.Sphere(radius=0.01)
             self._meshes[name] = empty
@@ -196,11 +226,21 @@ class Stage3D(QtInteractor):
     def _matrix(self, index: int, name: str) -> tree.Matrix:
         scene = self._scene
         assert scene is not None
-        pose = scene.pose(self._value).get(name, tree.IDENTITY)
+        pose = tree.IDENTITY if self._printed else scene.pose(self._value).get(name, tree.IDENTITY)
         if self._apart and index:
             lift = 0.35 * (scene.region[3] - scene.region[0]) if scene.region else 20.0
             pose = tree.compose((1, 0, 0, 0, 0, 1, 0, index * lift * 0.35, 0, 0, 1, index * lift), pose)
         return pose
+
+    def _bend(self) -> None:
+        """Bend what bends: every vertex follows the computed curve."""
+        scene = self._scene
+        before = set(self._warps)
+        self._warps = scene.bends(self._value) if scene and scene.bends and not self._printed else {}
+        for name in before | set(self._warps):
+            if name in self._drawn_points:
+                drawn = self._drawn_points[name]
+                self._meshes[name].points = (self._warps[name](drawn) if name in self._warps else drawn).astype(np.float32)
 
     def _pose(self) -> None:
         if self._scene is None:
@@ -240,7 +280,10 @@ class Stage3D(QtInteractor):
         """Fill the cut of one body."""
         import manifold3d
 
-        lying = mesh.transformed(self._manifolds[name], tree.compose(tree.X_UP, matrix))
+        body = self._manifolds[name]
+        if name in self._warps:
+            body = mesh.warped(body, self._warps[name], riding.FINE)
+        lying = mesh.transformed(body, tree.compose(tree.X_UP, matrix))
         polygons = lying.slice(plane).to_polygons()
         if not polygons:
             return

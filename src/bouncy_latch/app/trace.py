@@ -1,4 +1,4 @@
-"""The scrubber: plays the mechanism, with the smallest gap along its travel as the trace underneath."""
+"""The scrubber: plays the mechanism, with the gap or the force along its way as the trace underneath."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolyg
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.mechanisms.contract import Course
 from bouncy_latch.core.motion.sweep import Sweep
 
 _FRAME_MS = 40
@@ -30,6 +31,7 @@ class Trace(QWidget):
         self.setAccessibleName("swing scrubber")
         self.low, self.high, self.value, self.unit = 0.0, 180.0, 180.0, "°"
         self._sweep: Sweep | None = None
+        self._course: Course | None = None
         self._floor = 0.0
         self._dragging = False
         self._direction = -1.0
@@ -46,6 +48,12 @@ class Trace(QWidget):
     def configure(self, low: float, high: float, unit: str) -> None:
         self.low, self.high, self.unit = low, high, unit
         self.value = min(max(self.value, low), high)
+        self.update()
+
+    def show_course(self, course: Course | None) -> None:
+        """Show what the motion costs along its way, instead of a gap; None for a mechanism that says nothing of it."""
+        self._course = course
+        self.setAccessibleName("press-in scrubber" if course else "swing scrubber")
         self.update()
 
     def show_sweep(self, sweep: Sweep | None, floor: float) -> None:
@@ -119,14 +127,19 @@ class Trace(QWidget):
         painter.setFont(text_font(8.5))
         painter.setPen(QColor(t.quiet))
         top = QRectF(area.left() - 4, 0, area.width() + 8, 17)
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, "smallest gap on the way, mm")
-        self._paint_sweep(painter, area, top)
+        about = self._course.label if self._course else "smallest gap on the way, mm"
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, about)
+        if self._course:
+            self._paint_course(painter, area, top, self._course)
+        else:
+            self._paint_sweep(painter, area, top)
         painter.setFont(figure_font(8))
         painter.setPen(QColor(t.quiet))
         for i in range(7):
             value = self.low + i / 6 * (self.high - self.low)
-            painter.drawText(QRectF(self.x_of(value) - 25, area.bottom() + 5, 50, 14), Qt.AlignmentFlag.AlignCenter,
-                             f"{value:.0f}{self.unit}")
+            text = f"{value:.0f}{self.unit}" if self.unit == "°" else f"{value:.1f} {self.unit}"
+            left = min(max(self.x_of(value) - 27, 2.0), self.width() - 56.0)
+            painter.drawText(QRectF(left, area.bottom() + 5, 54, 14), Qt.AlignmentFlag.AlignCenter, text)
         x = self.x_of(self.value)
         painter.setPen(QPen(QColor(t.accent), 2.2))
         painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
@@ -137,6 +150,34 @@ class Trace(QWidget):
             painter.setPen(QPen(QColor(t.accent), 1, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(area.adjusted(-8, -2, 8, 2), 5, 5)
+
+    def _paint_course(self, painter: QPainter, area: QRectF, top: QRectF, course: Course) -> None:
+        t = THEME.tokens
+        curves = {name: np.array(values) for name, values in course.curves.items()}
+        # A curve that locks goes off the top; what it locks against is not a force.
+        high = 1.15 * max(1e-6, *(float(np.max(c[np.isfinite(c)], initial=0.0)) for c in curves.values()))
+        low = min(0.0, *(float(np.min(c[np.isfinite(c)], initial=0.0)) for c in curves.values()))
+        span = high - low
+
+        def y_of(force: float) -> float:
+            part = (min(force, high) - low) / span
+            return area.bottom() - 3 - part * (area.height() - 6)
+
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.drawLine(QPointF(area.left(), y_of(0)), QPointF(area.right(), y_of(0)))
+        styles = ((t.ink, Qt.PenStyle.SolidLine), (t.accent, Qt.PenStyle.DashLine))
+        for (name, curve), (colour, style) in zip(curves.items(), styles, strict=False):
+            painter.setPen(QPen(QColor(colour), 1.8, style))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(QPolygonF([QPointF(self.x_of(v), y_of(float(f)))
+                                            for v, f in zip(course.values, curve, strict=True)]))
+            last = next(i for i in range(len(curve)) if curve[i] >= np.max(curve))
+            painter.setFont(text_font(8.5))
+            place = QPointF(min(self.x_of(course.values[last]) + 5, area.right() - 24), y_of(float(curve[last])) + 9)
+            painter.drawText(place, name)
+        painter.setPen(QColor(t.quiet))
+        painter.setFont(text_font(8.5))
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, course.about)
 
     def _paint_sweep(self, painter: QPainter, area: QRectF, top: QRectF) -> None:
         t = THEME.tokens

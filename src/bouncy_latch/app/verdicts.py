@@ -19,10 +19,9 @@ SURE = 0.995
 
 def figure(check: Check) -> str:
     """Return the figure against its limit."""
-    digits = 0 if check.unit in {"%", "°", "N·mm", "places"} else 2
-    sign = "≥" if check.least else "≤"
+    value, limit = check.figures
     unit = check.unit if check.unit == "°" else f" {check.unit}"
-    return f"{check.value:.{digits}f} {sign} {check.limit:.{digits}f}{unit}"
+    return f"{value} {'≥' if check.least else '≤'} {limit}{unit}"
 
 
 class Row(QWidget):

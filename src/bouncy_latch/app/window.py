@@ -382,7 +382,7 @@ class BenchWindow(QMainWindow):
         elif check.place:
             self.jobline.go(SHAPE)
             proof = self.session.proof
-            value = proof.sweep.worst_value if proof and check.id == SWEEP_ID else None
+            value = proof.sweep.worst_value if proof and proof.sweep and check.id == SWEEP_ID else None
             self.shape.show_place(check.place, value)
 
     def _show_bed_place(self, place: tuple[float, float, float]) -> None:
@@ -408,6 +408,7 @@ class BenchWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.bed.close()
         self.fit.next.close_lanes()
+        self.brief.target.close_lanes()
         self.session.close(keep=True)
         self.shape.close_stage()
         super().closeEvent(event)

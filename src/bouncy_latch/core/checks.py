@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 OK, LOOK, STOP = "ok", "look", "stop"
 SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
+ENDLESS = 9999.0
+"""Stands for what has no end, such as the force to push in what jams."""
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,13 @@ class Check:
     def margin(self) -> float:
         """Distance to the limit, positive when it holds."""
         return self.value - self.limit if self.least else self.limit - self.value
+
+    @property
+    def figures(self) -> tuple[str, str]:
+        """The figure and its limit as text, without unit, with as many digits as they are worth."""
+        coarse = self.unit in {"°", "N·mm", "places"} or (self.unit == "%" and abs(self.limit) >= 10)
+        digits = 0 if coarse else 1 if self.unit == "N" else 2
+        return ("∞" if abs(self.value) >= ENDLESS else f"{self.value:.{digits}f}"), f"{self.limit:.{digits}f}"
 
     @property
     def verdict(self) -> str:

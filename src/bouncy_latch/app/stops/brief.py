@@ -1,4 +1,4 @@
-"""The Brief stop: what it must do, asked in words, and the hinge that follows, editable in place."""
+"""The Brief stop: what it must do, asked in words, and the mechanism that follows, editable in place."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.figures import SectionFigure, section_across
 from bouncy_latch.app.parts import clear, label, scrolled
 from bouncy_latch.app.session import Session
+from bouncy_latch.app.stops.target_panel import TargetPanel
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
@@ -33,13 +34,14 @@ class BriefStop(QWidget):
         inside.addWidget(label("What must it do?", "head", 10.5))
         inside.addWidget(self._name)
         inside.addLayout(self._questions)
+        self._cautions = label("", "quiet", 8.5)
+        self._cautions.setWordWrap(True)
+        inside.addWidget(self._cautions)
         self._follows = label("", "", 10)
         self._follows.setWordWrap(True)
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._figures = (SectionFigure("section"), SectionFigure("section"))
-        self._cautions = label("", "quiet", 8.5)
-        self._cautions.setWordWrap(True)
         right = QVBoxLayout()
         right.setContentsMargins(12, 12, 16, 10)
         right.setSpacing(6)
@@ -48,7 +50,8 @@ class BriefStop(QWidget):
         right.addWidget(self._trouble)
         for figure, share in zip(self._figures, (3, 4), strict=True):
             right.addWidget(figure, share)
-        right.addWidget(self._cautions)
+        self.target = TargetPanel(session)
+        right.addWidget(self.target)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(inside, (16, 10, 8, 10)), 15)
@@ -136,9 +139,11 @@ class BriefStop(QWidget):
                 figure.show_section(None)
             return
         self._follows.setText(solution.summary)
+        # Where sizes can be found for a target, that needs the room of the second picture.
+        self._figures[1].setVisible(not registry.kind(solution.kind).tuned)
         for figure, view in zip(self._figures, solution.views, strict=False):
             window = None
             if view.window:
                 y0, z0, y1, z1 = view.window
                 window = QRectF(y0, z0, y1 - y0, z1 - z0)
-            figure.show_section(section_across(solution, view.value, view.x), window, view.label)
+            figure.show_section(section_across(solution, view), window, view.label)

@@ -10,6 +10,7 @@ from bouncy_latch.app.stops.evidence_panel import EvidencePanel
 from bouncy_latch.app.stops.gap_chart import GapChart
 from bouncy_latch.app.stops.next_print import NextPrint
 from bouncy_latch.app.stops.process_panel import ProcessPanel
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.population import effective
 
@@ -69,9 +70,9 @@ class FitStop(QWidget):
     def _on_dragged(self, value: float) -> None:
         solution = self._session.solution
         if solution:
-            ruler = solution.rulers[0]
-            step = type(solution.params).facts()[ruler.param].step
-            self._session.set_params(ruler.label, f"drag {ruler.param}", **{ruler.param: round(round(value / step) * step, 4)})
+            facts = type(solution.params).facts()[registry.kind(solution.kind).clearance]
+            inside = min(max(round(round(value / facts.step) * facts.step, 4), facts.low), facts.high)
+            self._session.set_params(facts.label, f"drag {facts.name}", **{facts.name: inside})
 
     def _on_changed(self) -> None:
         if not self.isVisible():
@@ -81,7 +82,8 @@ class FitStop(QWidget):
         self._title.setText(known.process.title if project.policy == "mine" else "anyone's printer")
         self._source.show_text(judged.source)
         solution = self._session.solution
-        mine = [("gap", float(getattr(solution.params, r.param))) for r in solution.rulers] if solution else []
+        name = registry.kind(solution.kind).clearance if solution else ""
+        mine = [(name, float(getattr(solution.params, name)))] if solution else []
         told = [(item.value, item.outcome, item.note) for item in known.items
                 if isinstance(item, Result) and item.param == "gap" and item.key not in known.excluded]
         self.chart.show_process(judged, mine, told)

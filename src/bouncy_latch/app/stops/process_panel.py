@@ -3,23 +3,29 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from bouncy_latch.app.parts import label
+from bouncy_latch.app.parts import Elided, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.profile import Process, Spread
 
 # (name, label, unit)
 _NUMBERS = (
     ("nozzle", "nozzle", "mm"), ("layer_height", "layer height", "mm"), ("first_layer_height", "first layer", "mm"),
     ("line_width", "line width", "mm"), ("loops", "wall loops", ""), ("infill", "infill", "%"),
-    ("edge_noise", "edge noise", "mm"), ("overhang_limit", "overhang limit", "°"),
+    ("solid_layers", "solid layers", ""), ("edge_noise", "edge noise", "mm"), ("overhang_limit", "overhang limit", "°"),
 )
 _SPREADS = (
     ("growth", "growth", "mm/side"), ("hole_term", "hole shrink", "mm/side"), ("elephant_foot", "elephant foot", "mm/side"),
     ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"), ("modulus", "modulus", "MPa"),
+)
+_PLASTIC = (
+    ("strength", "strength along layers", "MPa"), ("across", "strength across", "MPa"), ("friction", "friction on itself", ""),
+    ("creep", "force left after a year", ""), ("strain_once", "strain, once", "%"), ("strain_repeated", "strain, often", "%"),
+    ("strain_break", "strain at tearing", "%"), ("poisson", "Poisson's ratio", ""),
 )
 
 
@@ -35,6 +41,10 @@ class ProcessPanel(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(3)
+        self.material = QComboBox()
+        self.material.addItems([made.name for made in materials.table().values()])
+        self.material.setAccessibleName("material")
+        self.material.textActivated.connect(self._on_material)
         for column, text in ((0, "settings"), (4, "what the printer does"), (5, "you say"), (7, "evidence says")):
             grid.addWidget(label(text, "quiet", 8.5), 0, column)
         for row, (name, text, unit) in enumerate(_NUMBERS, 1):
@@ -45,6 +55,14 @@ class ProcessPanel(QWidget):
             said.setFont(figure_font(9))
             self.learnt[name] = said
             grid.addWidget(said, row, 7)
+        below = max(len(_NUMBERS), len(_SPREADS)) + 1
+        grid.addWidget(label("what the material bears", "quiet", 8.5), below, 0, 1, 3)
+        grid.addWidget(self.material, below, 4, 1, 2)
+        self._plastic_source = Elided("", "quiet", 8.5)
+        grid.addWidget(self._plastic_source, below, 7, 1, 2)
+        for number, (name, text, unit) in enumerate(_PLASTIC):
+            half = (len(_PLASTIC) + 1) // 2
+            self._cell(grid, below + 1 + number % half, 0 if number < half else 4, name, text, unit)
         grid.setColumnMinimumWidth(3, 26)
         grid.setColumnStretch(8, 1)
         layout = QVBoxLayout(self)
@@ -70,9 +88,15 @@ class ProcessPanel(QWidget):
     def show_process(self) -> None:
         """Show the chosen process as stated and as believed."""
         stated, known = self._session.project.process, self._session.experience
+        plastic = stated.plastic if materials.is_known(stated.material) else None
         for name, field in self.fields.items():
             with QSignalBlocker(field):
-                field.setText(_shown(getattr(stated, name)))
+                value = getattr(stated, name) if name in Process.model_fields else getattr(plastic, name, None)
+                field.setText("" if value is None else _shown(value))
+        with QSignalBlocker(self.material):
+            listed = [self.material.itemText(i).lower() for i in range(self.material.count())]
+            self.material.setCurrentIndex(listed.index(stated.material.lower()) if stated.material.lower() in listed else -1)
+        self._plastic_source.show_text(plastic.source if plastic else f"{stated.material} is not in the table")
         for name, said in self.learnt.items():
             believed: Spread = getattr(known.believed, name)
             same = believed == getattr(stated, name)
@@ -81,17 +105,33 @@ class ProcessPanel(QWidget):
 
     def _on_entered(self, name: str) -> None:
         process, text = self._session.project.process, self.fields[name].text()
-        if text == _shown(getattr(process, name)):
+        plastic = name not in Process.model_fields
+        before = getattr(process.plastic if plastic else process, name)
+        if text == _shown(before):
             return
         try:
+            if plastic:
+                values = {**dict(process.material_values), name: float(text.replace(",", "."))}
+                changed = Process.model_validate({**process.model_dump(), "material_values": values})
+                self.trouble.setText("")
+                self._session.set_process(changed)
+                return
             changed = Process.model_validate({**process.model_dump(), name: _read(name, text), "source": "you"})
             self.trouble.setText("")
         except (ValueError, UserError):
             what = self.fields[name].accessibleName().split(",")[0]
             self.trouble.setText(f"{what} cannot be '{text}'; it stays as it was")
-            self.fields[name].setText(_shown(getattr(process, name)))
+            self.fields[name].setText(_shown(before))
             return
         self._session.set_process(changed)
+
+    def _on_material(self, name: str) -> None:
+        """Choose a material: its own values take the place of what was said of another."""
+        process = self._session.project.process
+        if name.lower() != process.material.lower():
+            mean, sd = materials.printed_modulus(name)
+            self._session.set_process(process.model_copy(update={
+                "material": name, "modulus": Spread(mean=mean, sd=sd), "material_values": (), "source": "you"}))
 
 
 def _shown(value: object) -> str:
@@ -106,4 +146,4 @@ def _read(name: str, text: str) -> object:
     if any(name == spread for spread, _, _ in _SPREADS):
         mean, _, sd = plain.partition("±")
         return {"mean": float(mean), "sd": float(sd) if sd.strip() else 0.0}
-    return int(plain) if name == "loops" else float(plain)
+    return int(plain) if name in {"loops", "solid_layers"} else float(plain)

@@ -23,12 +23,14 @@ from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.process.outcomes import EVERY
 from bouncy_latch.core.project.document import Mechanism, PrintRecord
 
 _ASKED = {"welded": "welded", "needs a tool": "needed a tool", "frees by hand": "freed by hand", "free": "free",
-          "rattles": "rattles"}
+          "rattles": "rattles", "will not go in": "would not go in", "goes in hard": "went in hard", "snaps in": "snaps in",
+          "falls out": "falls out", "breaks": "broke"}
 
 
 def differences(old: dict[str, object], new: dict[str, object], model: type[Params]) -> str:
@@ -39,6 +41,13 @@ def differences(old: dict[str, object], new: dict[str, object], model: type[Para
         if name in facts and old.get(name) != value:
             found.append(f"{facts[name].label} {value if value is not None else 'auto'}")
     return ", ".join(found) or "the same sizes"
+
+
+def _foretold(solution: Solution) -> str:
+    """Return what was predicted of a design, in words."""
+    if solution.freeing is not None:
+        return f"{solution.freeing.outcome}, {100 * solution.freeing.by_hand:.0f} % by hand"
+    return f"{solution.aim.words}, {100 * solution.aim.chance:.0f} %"
 
 
 class ProveStop(QWidget):
@@ -53,7 +62,7 @@ class ProveStop(QWidget):
         row = QHBoxLayout()
         row.setSpacing(6)
         self.outcome_buttons: dict[str, QPushButton] = {}
-        for name in OUTCOMES:
+        for name in EVERY:
             choice = QPushButton(_ASKED[name])
             choice.setCheckable(True)
             choice.setFont(text_font(9.5))
@@ -123,12 +132,13 @@ class ProveStop(QWidget):
             self._as_it_stands.setText("Choose a mechanism first.")
             return
         process, solution = self._session.project.process, self._session.solution
+        for name, choice in self.outcome_buttons.items():
+            choice.setVisible(name in registry.kind(mechanism.kind).outcomes)
         if solution:
             ruler = solution.rulers[0]
             self._as_it_stands.setText(
                 f"Kept with it: all sizes as they stand now ({ruler.param} {getattr(solution.params, ruler.param):.2f}), "
-                f"and {process.title}. The prediction was: {solution.freeing.outcome}, "
-                f"{100 * solution.freeing.by_hand:.0f} % by hand.")
+                f"and {process.title}. The prediction was: {_foretold(solution)}.")
         if not mechanism.prints:
             empty = label("No print recorded yet. Print the test piece first: it takes minutes and tells the most.", "quiet")
             self._prints.addWidget(empty)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -12,6 +13,7 @@ from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.trace import Trace
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Course
 from bouncy_latch.core.motion.sweep import Sweep
 
 if TYPE_CHECKING:
@@ -45,6 +47,7 @@ class ShapeStop(QWidget):
         self.back_button = button("back to the layer", self._on_back, "mend")
         self.back_button.hide()
         self.play_button = button("swing", self._on_play, "plain", "Play the motion (space)")
+        self.printed_button = self._toggle("as printed", "P", self._on_printed)
         self.section_slider = QSlider(Qt.Orientation.Horizontal, minimum=0, maximum=1000, value=500)
         self.section_slider.setFixedWidth(150)
         self.section_slider.setAccessibleName("section plane along the axis")
@@ -57,8 +60,8 @@ class ShapeStop(QWidget):
         head.addWidget(self._headline)
         head.addSpacing(10)
         head.addWidget(self._about, 1)
-        for widget in (self.back_button, self.section_slider, self.play_button, self.section_button, self.apart_button,
-                       self.sizes_button, frame):
+        for widget in (self.back_button, self.section_slider, self.printed_button, self.play_button, self.section_button,
+                       self.apart_button, self.sizes_button, frame):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -114,6 +117,7 @@ class ShapeStop(QWidget):
         (self.stage or self._waiting).show()
         self.trace.hide()
         self.play_button.hide()
+        self.printed_button.hide()
         self._headline.setText("Loose parts")
         bodies = printed.laid if printed else loose.bodies if loose else {}
         self._about.setText(", ".join(bodies))
@@ -130,16 +134,22 @@ class ShapeStop(QWidget):
         (self.stage or self._waiting).setVisible(mechanism is not None)
         self.trace.setVisible(present)
         self.play_button.setVisible(present)
+        self.printed_button.setVisible(solution is not None and solution.motion.rest is None)
         if solution is None:
             self._headline.setText(mechanism.name if mechanism else "")
             self._about.setText(self._session.trouble)
             return
         motion = solution.motion
         self.trace.configure(motion.low, motion.high, motion.unit)
+        self.trace.show_course(solution.course)
+        self.play_button.setText("stop" if self.trace.playing else motion.label.split()[0].lower())
         if mechanism and mechanism.id != self._shown_mechanism:
             self._shown_mechanism = mechanism.id
             self.back_button.hide()
-            self.trace.value = motion.low + OPENING_VIEW * (motion.high - motion.low)
+            opening = motion.low + OPENING_VIEW * (motion.high - motion.low)
+            self.trace.value = opening if motion.show is None else motion.show
+            self.printed_button.setChecked(False)
+            self._on_printed()
         self._on_proved()
         if self.stage is not None and self.isVisible():
             if self._session.dragging:
@@ -169,6 +179,9 @@ class ShapeStop(QWidget):
             self.trace.show_sweep(found, 2 * solution.process.growth.mean)
 
     def _on_moved(self, value: float) -> None:
+        if self.printed_button.isChecked():
+            self.printed_button.setChecked(False)
+            self._on_printed()
         if self.stage is not None:
             self.stage.show_value(value)
         self._tell()
@@ -178,9 +191,17 @@ class ShapeStop(QWidget):
         if solution is None:
             return
         motion = solution.motion
-        self._headline.setText(f"{motion.label} {self.trace.value:.0f}{motion.unit} of {motion.high:.0f}{motion.unit}")
-        shut = "shut" if abs(self.trace.value - motion.closed) < 0.5 else \
-            "flat, as printed" if abs(self.trace.value - motion.rest) < 0.5 else ""
+        near = 0.5 if motion.unit == "°" else 0.02
+        if motion.unit == "°":
+            self._headline.setText(f"{motion.label} {self.trace.value:.0f}° of {motion.high:.0f}°")
+        else:
+            self._headline.setText(f"{motion.label}, {self.trace.value:.1f} of {motion.high:.1f} {motion.unit}")
+        shut = "shut" if abs(self.trace.value - motion.closed) < near else \
+            "flat, as printed" if motion.rest is not None and abs(self.trace.value - motion.rest) < near else ""
+        if self.printed_button.isChecked() and motion.rest is None:
+            shut = "as it lies on the bed"
+        elif not shut and solution.course is not None:
+            shut = _forces(solution.course, self.trace.value)
         labels = solution.body_labels
         self._about.setText(shut or f"{len(labels)} parts: {', '.join(labels.values())}")
 
@@ -199,8 +220,17 @@ class ShapeStop(QWidget):
             self.stage.show_sizes(self.sizes_button.isChecked())
 
     def _on_play(self) -> None:
+        self.printed_button.setChecked(False)
+        self._on_printed()
         self.trace.toggle_play()
-        self.play_button.setText("stop" if self.trace.playing else "swing")
+        solution = self._session.solution
+        word = solution.motion.label.split()[0].lower() if solution else "swing"
+        self.play_button.setText("stop" if self.trace.playing else word)
+
+    def _on_printed(self) -> None:
+        if self.stage is not None:
+            self.stage.show_printed(self.printed_button.isChecked() and not self.printed_button.isHidden())
+        self._tell()
 
     def _on_frame(self) -> None:
         if self.stage is not None:
@@ -213,6 +243,11 @@ class ShapeStop(QWidget):
         self.back_button.setVisible(from_layer)
         if value is not None:
             self.trace.set_value(value)
+        solution = self._session.solution
+        if solution is not None and solution.motion.rest is None:
+            # What is known of the print is known of the print pose.
+            self.printed_button.setChecked(True)
+            self._on_printed()
         if self.stage is not None:
             self.stage.look_at_place(point)
 
@@ -235,3 +270,12 @@ class ShapeStop(QWidget):
         self.trace.stop()
         if self.stage is not None:
             self.stage.close()
+
+
+def _forces(course: Course, value: float) -> str:
+    """Return what every curve of a course says at a value, in words."""
+    if value < course.values[0]:
+        return "not touching yet"
+    place = min(range(len(course.values)), key=lambda i: abs(course.values[i] - value))
+    return ", ".join(f"{name} {curve[place]:.1f} {course.unit}" if math.isfinite(curve[place]) else f"{name}: locks"
+                     for name, curve in course.curves.items())

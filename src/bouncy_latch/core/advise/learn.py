@@ -18,7 +18,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.errors import SolveError, UserError
 from bouncy_latch.core.layers.breakaway import HAND_PULL, RATTLE_GAP, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import weld_areas
 from bouncy_latch.core.layers.freedom import SAG_BOND, SAG_FADE
@@ -165,6 +165,9 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     told: list[tuple[Result, Array]] = []
     known: dict[tuple[str, ...], Array] = {}
     for item in results:
+        if item.outcome not in OUTCOMES:
+            unused.append(f"{item.kind} {item.param} {item.value:g}: no more than noted")
+            continue
         try:
             design = (item.kind, item.param, f"{item.value:g}", item.params)
             chances = known[design] if design in known else chances_of(item, process, growths, factors)

@@ -23,7 +23,7 @@ class Remedy:
     Attributes:
         param, label, unit: what to change.
         before, value: from and to.
-        check_id: the check it mends; ``figure`` and ``margin`` are that check's with the change made.
+        mended: the check it mends, with the change made.
         costs: labels of other checks that become worse than they are now.
         chance, aim: the chance that the design does what it is for with the change made, and the word for it.
         own: whether the mended check is that chance itself.
@@ -34,20 +34,26 @@ class Remedy:
     unit: str
     before: float
     value: float
-    check_id: str
-    figure: float
-    figure_unit: str
-    margin: float
+    mended: Check
     costs: tuple[str, ...]
     chance: float
     aim: str
     own: bool
 
     @property
+    def check_id(self) -> str:
+        """Id of the check it mends."""
+        return self.mended.id
+
+    @property
+    def margin(self) -> float:
+        """Margin of that check with the change made."""
+        return self.mended.margin
+
+    @property
     def text(self) -> str:
         """One line for a button."""
-        digits = 0 if self.figure_unit in {"%", "°", "N·mm"} else 2
-        figure = f"{self.figure:.{digits}f} {self.figure_unit}"
+        figure = f"{self.mended.figures[0]} {self.mended.unit}"
         text = f"{self.label} {_short(self.value)}{' ' + self.unit if self.unit else ''} → {figure}"
         if not self.own:
             text += f", {self.aim} {100 * self.chance:.0f} %"
@@ -127,8 +133,7 @@ def _solve(kind: Kind, params: Params, process: Process, base: Solution, facts: 
         if outcome is None:
             continue
         solution, check = outcome
-        remedy = Remedy(facts.name, facts.label, facts.unit, start, _rounded(value, facts), check.id, check.value,
-                        check.unit, check.margin, tuple(_worse(base.checks, solution.checks, check.id)),
+        remedy = Remedy(facts.name, facts.label, facts.unit, start, _rounded(value, facts), check, tuple(_worse(base.checks, solution.checks, check.id)),
                         solution.aim.chance, solution.aim.short, check.id == solution.aim.check)
         if best is None or (len(remedy.costs), abs(value - start)) < (len(best.costs), abs(best.value - start)):
             best = remedy

@@ -101,6 +101,7 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             params, sizes = ladders.piece_sizes(kind, step.value)
             solution = kind.solve(params, process)
             left = _left(step.value, printer, process, rng)
+            assert solution.freeing is not None
             outcome = outcome_of(printer, made[key], solution.motion.arm, solution.freeing.strength, left)
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome, params=sizes))
         else:
@@ -175,6 +176,7 @@ def _first_prints(printer: VirtualPrinter, kind_id: str, design: object, gaps: t
     solution = kind.solve(design.changed(**{kind.recommend: round(gaps[0], 3)}), process)  # type: ignore[attr-defined]
     bodies = {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}
     left = _left(gaps[0], printer, process, rng)
+    assert solution.freeing is not None
     outcome = outcome_of(printer, printer.print(bodies, process), solution.motion.arm, solution.freeing.strength, left)
     fits = [_clearance(printer, gap, process) for gap in gaps[1:]]
     return (outcome in OUTCOMES[2:4], SLIDES[0] < fits[0] < SLIDES[1], GOES_IN < fits[1] < HOLDS, left)

@@ -20,7 +20,9 @@ ENOUGH = 0.95
 SPARE = 0.05
 """Margin over its limit, of the limit, that is still worth having."""
 _FIRST_STEP, _LAST_STEP = 0.25, 0.01
-_STAY = 0.01
+_STAY, _THIN = 0.01, 0.05
+_FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
+"""What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
 Progress = Callable[[float], bool]
 
 
@@ -65,8 +67,7 @@ def _shortfall(solution: Solution) -> float:
     for check in solution.checks:
         scale = abs(check.limit) or 1.0
         relative = check.margin / scale
-        missing += max(0.0, -relative) + (1.0 if check.verdict == "stop" else 0.3 if check.verdict != OK else 0.0) * \
-            min(1.0, abs(min(relative, 0.0)) + 0.05) + 0.05 * max(0.0, SPARE - relative) / SPARE
+        missing += _FAILS[check.verdict] + max(0.0, -relative) + _THIN * max(0.0, SPARE - max(relative, 0.0)) / SPARE
     return missing + 0.5 * (1 - solution.aim.chance)
 
 
@@ -85,10 +86,11 @@ def _steps(facts: dict[str, Facts], names: list[str], params: Params, size: floa
                 yield {name: round(value, 6)}
 
 
-def _search(kind: Kind, start: Params, process: Process, tries: int, progress: Progress) -> tuple[Params, Solution, int]:
+def _search(kind: Kind, start: Params, process: Process, fixed: frozenset[str], tries: int,
+            progress: Progress) -> tuple[Params, Solution, int]:
     """Compass search: the single change that helps most, with ever smaller steps, from the present sizes."""
     facts = type(start).facts()
-    names = [name for name in kind.tuned if name in start.active()]
+    names = [name for name in kind.tuned if name in start.active() and name not in fixed]
     done = 0
 
     def attempt(params: Params) -> tuple[float, Solution] | None:
@@ -136,8 +138,11 @@ def _proposal(params: Params, process: Process, solution: Solution, words: str, 
     return Proposal(params, process, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved)
 
 
-def design(kind: Kind, params: Params, process: Process, progress: Progress = lambda _: True) -> Proposal:
+def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
+           progress: Progress = lambda _: True) -> Proposal:
     """Return sizes that meet what ``params`` ask, changing only the kind's tuned parameters within their ranges.
+
+    ``fixed``: parameters that stay as they are.
 
     Raises:
         ParamError: for a kind that has nothing to tune.
@@ -146,21 +151,22 @@ def design(kind: Kind, params: Params, process: Process, progress: Progress = la
     """
     if not kind.tuned:
         raise ParamError(f"a {kind.title.lower()} is not designed to a target", field="target")
-    found, solution, solved = _search(kind, params, process, TRIES, progress)
+    found, solution, solved = _search(kind, params, process, fixed, TRIES, progress)
     return _proposal(found, process, solution, "", solved, kind)
 
 
-def others(kind: Kind, best: Proposal, progress: Progress = lambda _: True, most: int = 3) -> tuple[Proposal, ...]:
+def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = lambda _: True,
+           most: int = 3) -> tuple[Proposal, ...]:
     """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
     options: list[tuple[str, Params, Process]] = []
     for name, word in kind.alternatives:
-        if getattr(best.params, name) != word:
+        if getattr(best.params, name) != word and name not in fixed:
             label = best.params.facts()[name].label
             options.append((f"{label} {word}", best.params.changed(**{name: word}), best.process))
     for name, made in materials.table().items():
         if name != best.process.material.strip().lower():
             process = best.process.model_copy(update={
-                "material": made.name, "material_values": {}, "modulus": Spread(mean=made.modulus, sd=made.modulus_sd)})
+                "material": made.name, "material_values": (), "modulus": Spread(mean=made.modulus, sd=made.modulus_sd)})
             options.append((made.name, best.params, process))
     found = []
     for i, (words, params, process) in enumerate(options):
@@ -169,7 +175,7 @@ def others(kind: Kind, best: Proposal, progress: Progress = lambda _: True, most
             return progress((i + min(part, 1.0)) / len(options))
 
         try:
-            changed, solution, solved = _search(kind, params, process, OTHER_TRIES, told)
+            changed, solution, solved = _search(kind, params, process, fixed, OTHER_TRIES, told)
         except UserError:
             continue
         found.append(_proposal(changed, process, solution, words, solved, kind))
@@ -177,11 +183,12 @@ def others(kind: Kind, best: Proposal, progress: Progress = lambda _: True, most
     return tuple(sorted(better, key=lambda item: item.score)[:most])
 
 
-def targeted(kind: Kind, params: Params, process: Process, progress: Progress = lambda _: True) -> Targeted:
+def targeted(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
+             progress: Progress = lambda _: True) -> Targeted:
     """Return the best design for what is asked and, when it falls short, what else would come nearer."""
-    best = design(kind, params, process, lambda part: progress(0.3 * part))
+    best = design(kind, params, process, fixed, lambda part: progress(0.3 * part))
     if best.reached:
         progress(1.0)
         return Targeted(best, ())
-    return Targeted(best, others(kind, best, lambda part: progress(0.3 + 0.7 * part)))
+    return Targeted(best, others(kind, best, fixed, lambda part: progress(0.3 + 0.7 * part)))
 

@@ -128,5 +128,5 @@ def _layer_remedies(request: Request, solution: Solution, laid: Check) -> list[R
     for remedy in remedies(kind, params, process, solution.check(solution.aim.check)):
         check = again(kind.solve(params.changed(**{remedy.param: remedy.value}), process))
         if check.margin >= 0:
-            found.append(replace(remedy, check_id=LAYERS_ID, figure=check.value, figure_unit=check.unit, margin=check.margin))
+            found.append(replace(remedy, mended=check))
     return found or remedies(kind, params, process, laid, again)

@@ -54,14 +54,20 @@ def _lib3mf() -> Any:
     return lib3mf.get_wrapper()
 
 
-def to_3mf(bodies: Mapping[str, Any], title: str) -> bytes:
-    """Return all bodies as one 3MF in millimetres, one named object and build item a body."""
+def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str]] = ()) -> bytes:
+    """Return all bodies as one 3MF in millimetres, one named object and build item a body.
+
+    ``notes``: what the print needs, by name; they travel as the file's description.
+    """
     import lib3mf
 
     wrapper = _lib3mf()
     model = wrapper.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
-    model.GetMetaDataGroup().AddMetaData("", "Title", title, "xs:string", True)
+    about = model.GetMetaDataGroup()
+    about.AddMetaData("", "Title", title, "xs:string", True)
+    if notes:
+        about.AddMetaData("", "Description", "; ".join(f"{name}: {value}" for name, value in notes), "xs:string", True)
     for name, manifold in bodies.items():
         vertices, triangles = mesh.arrays(manifold.simplify(FILE_TOLERANCE))
         item = model.AddMeshObject()

@@ -42,7 +42,8 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
            setup: PrintSetup = DESIGNED) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
-    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions.
+    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions. Where walls
+    and infill decide how a part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``.
 
     Raises:
         ParamError: for an unknown format.
@@ -59,14 +60,25 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         for body, manifold in manifolds.items():
             contents[folder / f"{name}-{body}.stl"] = meshes.to_stl(manifold, f"{name}-{body}")
     if "3mf" in formats:
-        contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name)
+        contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
+                                                         solution.notes)
     if "step" in formats:
         contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name)
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
+    if solution.notes:
+        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name).encode()
     files.folder(folder)
     files.write_all(contents)
     return list(contents)
+
+
+def print_notes(solution: Solution, name: str) -> str:
+    """Return what the slicer must be told, as text: settings that act as dimensions of this design."""
+    wide = max(len(label) for label, _ in solution.notes)
+    lines = [f"{name}: these settings are dimensions of the design; with others it bends otherwise.", ""]
+    lines += [f"{label.ljust(wide)}  {value}" for label, value in solution.notes]
+    return "\n".join([*lines, "", solution.summary, ""])
 
 
 def dimensions(solution: Solution) -> str:

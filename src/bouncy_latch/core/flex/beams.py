@@ -59,4 +59,4 @@ def fillet_factor(radius: float, thickness: float) -> float:
     shoulder in bending, from memory, lie within 8 %), at least 1; radii under h/20 are taken as h/20, below which a nozzle
     rounds them anyway.
     """
-    return max(1.0, 1.09 * max(radius / thickness, 0.05) ** -0.25)
+    return max(1.0, 1.09 * float(max(radius / thickness, 0.05) ** -0.25))

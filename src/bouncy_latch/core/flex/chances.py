@@ -75,7 +75,7 @@ def odds(peak_in: float, slope_in: float, peak_out: float, slope_out: float, str
 
     # Both sides waver a little by the way it is pushed and printed; without that the chances would be steps.
     into, out = along(peak_in, slope_in), np.minimum(along(peak_out, slope_out), strength)
-    goes = cdf(np.log(push / np.maximum(into, 1e-6)) / 0.08)
+    goes = cdf(np.log(np.maximum(push / np.maximum(into, 1e-6), 1e-9)) / 0.08)
     holds = cdf(np.log(np.maximum(out, 1e-6) / max(hold, 1e-6)) / 0.08)
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
     return Odds(float((weights * goes).sum()), float((weights * holds).sum()), survives,

@@ -9,7 +9,6 @@ way in, y towards the mate, origin the flexure's neutral axis at its end (profil
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Protocol
@@ -104,7 +103,7 @@ class Ride:
 
     @cached_property
     def span(self) -> tuple[float, float]:
-        """x of the flexure's end from just before the first touch to the seat.
+        """X of the flexure's end from just before the first touch to the seat.
 
         Raises:
             SolveError: when the catch never touches its mate on the way in.

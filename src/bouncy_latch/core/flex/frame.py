@@ -114,10 +114,11 @@ class Frame:
         tangent += ((inner[..., 1] + inner[..., 2]) / length**2)[..., None, None] * (zr + np.swapaxes(zr, -1, -2))
         force = np.einsum("bmki,bmk->bmi", b, inner)
         case = np.arange(cases)[:, None]
-        whole = np.bincount((case * size**2 + self._scatter).ravel(), tangent.ravel(), cases * size**2).reshape(cases, size, size)
-        total = np.bincount((case * size + self._dofs.ravel()).ravel(), force.ravel(), cases * size).reshape(cases, size)
+        summed = np.bincount((case * size**2 + self._scatter).ravel(), tangent.ravel(), cases * size**2).astype(np.float64)
+        whole: Array = summed.reshape(cases, size, size)
+        total: Array = np.bincount((case * size + self._dofs.ravel()).ravel(), force.ravel(), cases * size).astype(np.float64)
         ground = self.springs.ravel()
-        total += ground * moved.reshape(cases, size)
+        total = total.reshape(cases, size) + ground * moved.reshape(cases, size)
         whole[:, np.arange(size), np.arange(size)] += ground
         return total, whole
 
@@ -196,7 +197,7 @@ class Frame:
     def _solve(self, tangent: Array, right: Array) -> Array:
         inside = tangent[:, self._free[:, None], self._free[None, :]]
         try:
-            return np.linalg.solve(inside, right)
+            return np.asarray(np.linalg.solve(inside, right), dtype=np.float64)
         except np.linalg.LinAlgError:
             raise SolveError("the frame is not held: part of it can move without bending") from None
 

@@ -23,7 +23,7 @@ from bouncy_latch.core.mechanisms.fields import choice, number
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
 from bouncy_latch.core.process.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -49,11 +49,11 @@ class BallPegParams(SnapParams):
                         help="Diameter of the neck that turns in the throat.")
     ball: float = number(8.4, label="ball", unit="mm", role="chosen", low=2.2, high=50, step=0.1,
                          help="Diameter of the head; what it is wider than the throat must be pinched in.")
-    head: str = choice(BALL, (BALL, SHOULDER), label="head", role="chosen",
+    head: str = choice(SHOULDER, (BALL, SHOULDER), label="head", role="chosen",
                        help="A ball comes out again with a pull; a square shoulder behind it never does.")
-    slot: float = number(2.4, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
+    slot: float = number(4.2, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                          help="Gap between the two halves of the peg.")
-    into: float = number(6, label="runs into the limb", unit="mm", role="chosen", low=0, high=60, step=0.5,
+    into: float = number(9, label="runs into the limb", unit="mm", role="chosen", low=0, high=60, step=0.5,
                          help="How far peg and slot begin inside the limb: longer halves are softer.")
     flat: float = number(0.75, label="flat", unit="", role="chosen", low=0.4, high=1, step=0.05,
                          help="Thickness of the lying peg, of its diameter: how much is cut off above and below.")
@@ -120,7 +120,7 @@ class _Plan:
 
     @cached_property
     def seat(self) -> float:
-        """x of the neck's end: the head's back meets the throat's far edge, the faces are ``seat_gap`` apart."""
+        """X of the neck's end: the head's back meets the throat's far edge, the faces are ``seat_gap`` apart."""
         meets = next(x for (x, y) in self._fine if y >= self.bore)
         return self.p.throat + self.p.seat_gap - meets
 
@@ -293,7 +293,8 @@ def solve(params: BallPegParams, process: Process) -> Solution:
           ((plan.tip + 1, -p.ball / 2, plan.flat), (plan.tip + 1, p.ball / 2, plan.flat), (0, p.ball / 2 + 2.5, plan.flat),
            (plan.seat, p.ball / 2 + 2.5, plan.flat))]
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
-                  (Callout(f"ball {p.ball:g}", at[0], at[1]), Callout(f"neck {plan.seat:.2f}", at[2], at[3])))
+                  (Callout(f"ball {p.ball:g}", at[0], at[1]), Callout(f"neck {plan.seat:.2f}", at[2], at[3])),
+                  section=middle_of(p.layers, plan.flat))
     mends = Mends(("slot", "into", "ball"), ("ball", "slot", "into"), ("into", "slot", "mouth"))
     what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} thick; in its recess the limb turns for ever."
     return solution(KIND.id, snap, shape, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))
@@ -310,9 +311,9 @@ KIND = Kind(
         Question("Does it come out again, and how does it go in?", ("head", "slot", "into", "mouth")),
     ),
     recommend="slot",
-    test_piece={"backing": 10},
+    test_piece={"backing": 12},
     cautions=(*CAUTIONS, "Toy joints of resin must be fully cured before they are snapped; uncured resin harms the skin."),
     outcomes=SNAPPED,
-    tuned=("slot", "into", "ball", "peg", "mouth"),
+    tuned=("slot", "into", "ball", "peg", "mouth", "clearance", "seat_gap"),
     alternatives=(("head", SHOULDER), ("head", BALL)),
 )

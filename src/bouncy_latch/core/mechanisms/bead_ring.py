@@ -53,15 +53,15 @@ class BeadRingParams(SnapParams):
                          help="Thickness of the ring that stretches.")
     undercut: float = number(0.3, label="undercut", unit="mm", role="chosen", low=0.05, high=4, step=0.05,
                              help="How far the bead reaches behind the lip, on the radius.")
-    lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+    lead_angle: float = number(28, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the bead's entry face, from the axis.")
     return_angle: float = number(45, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the bead's holding face, from the axis; an unsupported face as printed.")
     lip: float = number(2, label="lip", unit="mm", role="given", low=0.6, high=20, step=0.1,
                         help="Height of the lip, or thickness of the disc, that the bead goes past.", source="you")
-    height: float = number(12, label="ring height", unit="mm", role="chosen", low=3, high=100, step=0.5,
+    height: float = number(22, label="ring height", unit="mm", role="chosen", low=3, high=100, step=0.5,
                            help="From the ring's rim to its floor or bevel.")
-    slots: int = number(0, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
+    slots: int = number(10, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
                         help="Cuts that turn the ring into fingers; 0 for a stiff ring.")
     seat_gap: float = number(0.0, label="bead to seat", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="Room along the axis between lip and bead when shut, as drawn; below 0 the bead presses the "
@@ -345,6 +345,6 @@ KIND = Kind(
     test_piece={"height": 7, "backing": 6},
     cautions=(*CAUTIONS, "Printed caps are not tight by themselves, and their layer gaps cannot be cleaned for food."),
     outcomes=SNAPPED,
-    tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height"),
+    tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),
     alternatives=(),
 )

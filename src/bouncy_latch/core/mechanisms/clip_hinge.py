@@ -20,10 +20,10 @@ from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.fields import number
-from bouncy_latch.core.mechanisms.snapping import pressing, shapes
+from bouncy_latch.core.mechanisms.snapping import pressing
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
-from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
 from bouncy_latch.core.process.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -37,16 +37,16 @@ PAST = 2.0
 class ClipHingeParams(SnapParams):
     """Sizes of a clip-together hinge."""
 
-    length: float = number(14, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
+    length: float = number(18, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
                            help="From the arm's root to the nub's middle.")
-    arm: float = number(2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
+    arm: float = number(2.2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                         help="In the plane it bends in.")
     width: float = number(10, label="width", unit="mm", role="chosen", low=2, high=80, step=0.5,
                           help="Of arms and tongue across the plane of bending; the print's height.")
     mouth: float = number(8, label="mouth", unit="mm", role="chosen", low=2, high=80, step=0.1,
                           help="Distance between the two arms.")
-    nub: float = number(5, label="nub", unit="mm", role="chosen", low=1.5, high=30, step=0.1, help="Diameter of the nubs.")
-    nub_height: float = number(1.0, label="nub height", unit="mm", role="chosen", low=0.2, high=6, step=0.05,
+    nub: float = number(6, label="nub", unit="mm", role="chosen", low=1.5, high=30, step=0.1, help="Diameter of the nubs.")
+    nub_height: float = number(0.65, label="nub height", unit="mm", role="chosen", low=0.2, high=6, step=0.05,
                                help="Shorter is easier to fit and easier to lose.")
     nub_chamfer: float = number(0.5, label="nub chamfer", unit="mm", role="chosen", low=0, high=4, step=0.05,
                                 help="45° edge of the nub: lets it in, and lets it out again.")
@@ -54,11 +54,11 @@ class ClipHingeParams(SnapParams):
                              help="How much wider than the nub the hole is drawn, on the diameter; less holds a position.")
     hole_depth: float = number(1.2, label="hole depth", unit="mm", role="chosen", low=0.2, high=8, step=0.05,
                                help="Of the shallow holes in the tongue.")
-    lead_in: float = number(1.0, label="lead-in", unit="mm", role="chosen", low=0, high=5, step=0.1,
+    lead_in: float = number(1.2, label="lead-in", unit="mm", role="chosen", low=0, high=5, step=0.1,
                             help="45° ramp on the tongue's edges: the one change that lets it in without overstressing.")
     corner: float = number(2, label="corner chamfer", unit="mm", role="chosen", low=0, high=20, step=0.1,
                            help="Of the tongue's end, so that it can turn.")
-    end: float = number(4.5, label="hole from the end", unit="mm", role="chosen", low=1, high=60, step=0.1,
+    end: float = number(5.2, label="hole from the end", unit="mm", role="chosen", low=1, high=60, step=0.1,
                         help="From the tongue's end to the middle of its hole.")
     stay: float = number(0, label="stays put against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
@@ -280,7 +280,8 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
           ((0, -p.mouth / 2 - p.arm - 2, p.width), (p.length, -p.mouth / 2 - p.arm - 2, p.width),
            (p.length + PAST * p.nub / 2 + 1, -p.mouth / 2, p.width), (p.length + PAST * p.nub / 2 + 1, p.mouth / 2, p.width))]
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
-                  (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in")
+                  (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in",
+                  section=middle_of(p.layers, p.width))
     mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"), ("hole_fit",))
     what = f"Two arms {p.length:g} long and {p.arm:g} thick let the tongue in between their nubs."
     return solution(KIND.id, snap, shape, mends, what=what, bend="nub_height", force="arm", derived=own, checks=tuple(own_checks))
@@ -301,6 +302,6 @@ KIND = Kind(
     test_piece={"backing": 4},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
-    tuned=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth"),
+    tuned=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance"),
     alternatives=(),
 )

@@ -86,6 +86,8 @@ class Motion:
         arm: lever of a weld at such a point about the freedom, mm.
         bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
         rides: whether the bodies touch and slide over each other on purpose.
+        flexing: names of the bodies that bend at all.
+        show: the value at which it is first shown; None for most of the way.
     """
 
     label: str
@@ -100,6 +102,8 @@ class Motion:
     arm: Callable[[tuple[float, float, float]], float] = lambda _point: 1.0
     bends: Callable[[float], dict[str, Warp]] | None = None
     rides: bool = False
+    flexing: tuple[str, ...] = ()
+    show: float | None = None
 
 
 @dataclass(frozen=True)
@@ -165,12 +169,18 @@ class Callout:
 
 @dataclass(frozen=True)
 class SectionView:
-    """A section worth showing: caption, position of the motion, x of the cut (mm), and what part of it (y0, z0, y1, z1)."""
+    """A section worth showing.
+
+    Attributes:
+        label: caption. value: position of the motion. at: where it is cut, mm, along ``axis``. window: what part of it, mm:
+        y0, z0, y1, z1 of a cut across x; x0, y0, x1, y1 of one across z.
+    """
 
     label: str
     value: float
-    x: float
+    at: float
     window: tuple[float, float, float, float] | None = None
+    axis: str = "x"
 
 
 @dataclass(frozen=True)
@@ -285,6 +295,7 @@ class Kind:
         ladder: the piece its ladder is made of; None for a kind without one.
         outcomes: what can become of a print of it.
         tuned: parameters that designing to a target may change, most telling first.
+        clearance: the parameter that is its clearance, per side.
         alternatives: another choice worth offering where the target is out of reach: parameter and its words.
     """
 
@@ -300,4 +311,5 @@ class Kind:
     ladder: LadderPiece | None = None
     outcomes: tuple[str, ...] = OUTCOMES
     tuned: tuple[str, ...] = ()
+    clearance: str = "clearance"
     alternatives: tuple[tuple[str, str], ...] = ()

@@ -19,7 +19,7 @@ from bouncy_latch.core.mechanisms.fields import choice, number
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
 from bouncy_latch.core.process.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -42,17 +42,17 @@ class HookParams(SnapParams):
                        help="The arm stands off a bracket, or is cut free along the edge of a plate.")
     form: str = choice(STRAIGHT, (STRAIGHT, FOLDED), label="form", role="chosen",
                        help="Straight, or folded back in a U where there is no length for a straight one.")
-    length: float = number(16, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
+    length: float = number(20, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
                            help="From the root to the catch; of a U, to the fold.")
-    width: float = number(6, label="width", unit="mm", role="chosen", low=1, high=60, step=0.5,
+    width: float = number(9, label="width", unit="mm", role="chosen", low=1, high=60, step=0.5,
                           help="Of the arm, across the way it bends; the print's height when it lies.")
-    thickness: float = number(1.6, label="thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
+    thickness: float = number(1.8, label="thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                               help="Of the arm at its root, in the plane it bends in.")
-    undercut: float = number(0.8, label="undercut", unit="mm", role="chosen", low=0.1, high=10, step=0.05,
+    undercut: float = number(0.9, label="undercut", unit="mm", role="chosen", low=0.1, high=10, step=0.05,
                              help="How far the catch reaches behind the edge.")
-    lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+    lead_angle: float = number(28, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the face that meets the mate, from the way in.")
-    return_angle: float = number(50, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(70, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the face that holds, from the way in; steep ones lock.")
     taper: str = choice(beams.STRAIGHT, beams.TAPERS, label="taper", role="chosen",
                         help="Thickness to half or width to a quarter at the catch spreads the bending along the arm.")
@@ -297,7 +297,8 @@ def solve(params: HookParams, process: Process) -> Solution:
     at = [tree.moved_point(plan.laid, point) for point in
           ((0, low, p.width), (end, low, p.width), (end + 1, face, p.width), (end + 1, face + plan.catch_height, p.width))]
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
-                  (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"undercut {p.undercut:g}", at[2], at[3])))
+                  (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"undercut {p.undercut:g}", at[2], at[3])),
+                  section=middle_of(p.layers, p.width))
     mends = Mends(("thickness", "length", "undercut", "fillet"), ("return_angle", "undercut", "thickness"),
                   ("lead_angle", "thickness", "length"))
     what = f"The arm is {p.length:g} long, {p.thickness:g} thick and {p.width:g} wide."
@@ -331,6 +332,6 @@ KIND = Kind(
     test_piece={"backing": 6, "host": BRACKET},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
-    tuned=("thickness", "length", "undercut", "return_angle", "lead_angle", "width"),
+    tuned=("thickness", "length", "undercut", "return_angle", "lead_angle", "width", "clearance", "seat_gap"),
     alternatives=(("taper", beams.THINNING), ("taper", beams.NARROWING), ("form", FOLDED)),
 )

@@ -547,6 +547,7 @@ KIND = Kind(
         Question("How is the hinge divided?", ("knuckles", "knuckle_length", "pivot")),
     ),
     recommend="gap",
+    clearance="gap",
     test_piece={"host": "leaves", "travel": 180},
     cautions=(
         "Freeing a stiff joint with a blade or mallet: wear eye protection, cut away from your fingers.",

@@ -22,7 +22,7 @@ from bouncy_latch.core.mechanisms.fields import number
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
 from bouncy_latch.core.process.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -39,19 +39,19 @@ class LockingTabParams(SnapParams):
 
     tongue: float = number(2.0, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
                            help="Thickness of each tongue in the plane it bends in.")
-    gap: float = number(2.4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
+    gap: float = number(4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
                         help="Room the tongues bend into; it must hold twice what one bends.")
     length: float = number(14, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
                            help="From the seam to the back of the bump.")
-    into: float = number(0, label="runs into the plate", unit="mm", role="chosen", low=0, high=80, step=0.5,
+    into: float = number(2, label="runs into the plate", unit="mm", role="chosen", low=0, high=80, step=0.5,
                          help="How far the gaps run back behind the seam: longer tongues are softer.")
-    undercut: float = number(0.5, label="bump", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
+    undercut: float = number(0.45, label="bump", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
                              help="How far each bump reaches into its recess.")
     lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the bump's front, from the way in.")
-    return_angle: float = number(50, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(68, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the bump's back: below the locking angle it can be pulled apart again.")
-    thickness: float = number(4, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
+    thickness: float = number(6, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
                               help="Of the plates; the tab is this high less its cover.", source="you")
     cover: float = number(0, label="cover", unit="mm", role="chosen", low=0, high=20, step=0.2,
                           help="Roof left over the cavity to hide the tab; its undersides slope, 0 leaves it open.")
@@ -243,7 +243,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
           ((0, -plan.half - 2.5, plan.high), (p.length, -plan.half - 2.5, plan.high), (plan.tip + 1, -p.gap / 2, plan.high),
            (plan.tip + 1, p.gap / 2, plan.high))]
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
-                  (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in")
+                  (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
+                  section=middle_of(p.layers, plan.high))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"), ("tongue", "into", "lead_angle"))
     what = f"Two tongues {p.length + p.into:g} long and {p.tongue:g} thick."
     return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
@@ -264,6 +265,6 @@ KIND = Kind(
     test_piece={"backing": 8, "into": 0},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
-    tuned=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap"),
+    tuned=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap", "clearance", "seat_gap"),
     alternatives=(),
 )

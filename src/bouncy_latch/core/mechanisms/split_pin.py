@@ -19,7 +19,7 @@ from bouncy_latch.core.mechanisms.fields import number
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, solution
+from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
 from bouncy_latch.core.process.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -36,19 +36,19 @@ class SplitPinParams(SnapParams):
                           help="Of the pin, its barbs and the grip together.")
     pin: float = number(6, label="pin", unit="mm", role="chosen", low=2, high=40, step=0.1,
                         help="Thickness of the pin across its slot.")
-    depth: float = number(5, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
+    depth: float = number(8, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
                           help="Of the pin along its slot; the print's height when it lies.")
-    slot: float = number(2.0, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
+    slot: float = number(3.4, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                          help="Gap between the two arms; it must hold twice what an arm bends.")
-    undercut: float = number(0.5, label="undercut", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
+    undercut: float = number(0.35, label="undercut", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
                              help="How far each barb reaches behind the wall.")
-    lead_angle: float = number(25, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+    lead_angle: float = number(22, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the barb's nose, from the way in.")
-    return_angle: float = number(60, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(75, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the barb's back, from the way in; steep ones lock.")
     wall: float = number(3, label="wall", unit="mm", role="given", low=0.6, high=40, step=0.1,
                          help="Thickness of each plate.", source="you")
-    boss: float = number(6, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
+    boss: float = number(8, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
                          help="How much thicker each plate is round its hole.")
     web: float = number(2, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
                         help="Solid part of the pin between its two slots.")
@@ -98,7 +98,7 @@ class _Plan:
 
     @cached_property
     def foot(self) -> float:
-        """x of the barb's foot, which is also the seat."""
+        """X of the barb's foot, which is also the seat."""
         return self.grip + self.p.seat_gap - self.p.clearance / math.tan(math.radians(self.p.return_angle))
 
     @cached_property
@@ -236,7 +236,8 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     seats = plan.seats()
     shape = Shape(plan.build, seats[0], lying_along(p.layers), bends,
                   (Callout(f"arm {plan.foot - plan.root:.1f}", at[0], at[1]), Callout(f"pin {plan.pin:g}", at[2], at[3])),
-                  still={"C": seats[1]})
+                  still={"C": seats[1]},
+                  section=middle_of(p.layers, plan.depth))
     mends = Mends(("slot", "undercut", "boss"), ("return_angle", "undercut", "depth"), ("slot", "lead_angle", "scale"))
     what = f"Two arms {plan.foot - plan.root:.1f} long and {plan.thickness:.2f} thick pinch at each end."
     own = (
@@ -261,6 +262,6 @@ KIND = Kind(
     test_piece={"backing": 8},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
-    tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle"),
+    tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle", "clearance", "seat_gap"),
     alternatives=(),
 )

@@ -19,7 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core.errors import ParamError, ReadError
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.process.outcomes import EVERY
 from bouncy_latch.core.process.profile import Process
 
 STORE_VERSION = 2
@@ -91,8 +91,8 @@ def _fingerprint(values: dict[str, Any]) -> str:
 def result(**values: Any) -> Result:
     """Return a checked result from loosely typed values; raises ParamError."""
     _columns("result", values, (*FIELDS, "params"), {"process", "kind", "param", "value", "outcome"})
-    if values["outcome"] not in OUTCOMES:
-        raise ParamError(f"outcome must be one of {', '.join(OUTCOMES)}, not '{values['outcome']}'", field="outcome",
+    if values["outcome"] not in EVERY:
+        raise ParamError(f"outcome must be one of {', '.join(EVERY)}, not '{values['outcome']}'", field="outcome",
                          value=values["outcome"])
     return Result(_when(values), str(values["process"]), str(values["kind"]), str(values["param"]), _number(values, "value"),
                   str(values["outcome"]), None if values.get("play") in (None, "") else _number(values, "play"),

@@ -52,7 +52,8 @@ class Process(BaseModel):
         bond_spread: standard deviation of the logarithm of that strength.
         modulus: stiffness in bending along the layers, MPa; the material's where nothing else is said.
         solid_layers: solid layers at the bottom and at the top.
-        material_values: values of the material that replace the table's (names of ``materials.VALUES``).
+        material_values: values of the material that replace the table's, as pairs of a name of
+            ``materials.VALUES`` and a number; a mapping may be given.
         overhang_limit: steepest underside that prints accurately, degrees from vertical.
     """
 
@@ -78,15 +79,20 @@ class Process(BaseModel):
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
     modulus: Spread = Field(default_factory=_modulus_of)
     solid_layers: Annotated[int, Field(ge=0, le=50)] = 4
-    material_values: dict[str, float] = {}
+    material_values: tuple[tuple[str, float], ...] = ()
     overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
     source: str = "common practice"
 
+    @field_validator("material_values", mode="before")
+    @classmethod
+    def _as_pairs(cls, values: Any) -> Any:
+        return tuple(sorted(values.items())) if isinstance(values, dict) else values
+
     @field_validator("material_values")
     @classmethod
-    def _known_values(cls, values: dict[str, float]) -> dict[str, float]:
+    def _known_values(cls, values: tuple[tuple[str, float], ...]) -> tuple[tuple[str, float], ...]:
         try:
-            materials.material("PLA", values)
+            materials.material("PLA", dict(values))
         except ParamError as error:
             raise ValueError(error.sentence) from None
         return values
@@ -98,10 +104,10 @@ class Process(BaseModel):
         Raises:
             ParamError: for a material that is not in the table and lacks values.
         """
-        own = {"modulus": self.modulus.mean, "modulus_sd": self.modulus.sd}
-        if "modulus" in self.material_values or not materials.is_known(self.material):
-            own = {}
-        return materials.material(self.material, {**own, **self.material_values})
+        values = dict(self.material_values)
+        if materials.is_known(self.material):
+            values = {"modulus": self.modulus.mean, "modulus_sd": self.modulus.sd, **values}
+        return materials.material(self.material, values)
 
     @property
     def title(self) -> str:

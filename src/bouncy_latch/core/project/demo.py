@@ -1,4 +1,4 @@
-"""The demo project: a tide-pool survey kit whose specimen box swings open on a knuckle hinge."""
+"""The demo project: a tide-pool survey kit; its specimen box swings on a knuckle hinge, other pieces snap together."""
 
 from __future__ import annotations
 
@@ -11,6 +11,15 @@ _BOX = {
     "host": "box", "width": 70, "depth": 46, "base_height": 18, "lid_height": 18, "wall": 2.4, "knuckles": 7,
     "gap": 0.32, "wobble_limit": 1.1, "corner_radius": 7, "floor": 1.6,
 }
+
+_SNAPS: tuple[tuple[str, str, dict[str, object]], ...] = (
+    ("hook", "Slate cover clip", {"finger": 4, "cycles": 50, "release": "removable", "return_angle": 62, "hold": 6}),
+    ("split-pin", "Staff bracket pin", {"wall": 4, "boss": 7, "release": "permanent"}),
+    ("ball-peg", "Probe arm joint", {"throat": 4, "release": "permanent"}),
+    ("bead-ring", "Sampling-jar cap", {"diameter": 34, "push": 60}),
+    ("locking-tab", "Staff seam tab", {}),
+    ("clip-hinge", "Lens flap hinge", {"width": 12}),
+)
 
 
 def demo_project() -> Project:
@@ -44,5 +53,8 @@ def demo_project() -> Project:
                   params=params(outline="hexagon", depth=52, knuckles=5, gap=0.24, wobble_limit=1.6, lid_edge=0.6,
                                 base_height=14, lid_height=14)),
     )
-    return Project(name="Tide-pool survey kit", mechanisms=mechanisms, processes=(heron, gannet), process_id=heron.id,
+    snaps = tuple(
+        Mechanism(id=f"{kind}-1", name=name, kind=kind, params=fields.parse(registry.kind(kind).params, changes).model_dump())
+        for kind, name, changes in _SNAPS)
+    return Project(name="Tide-pool survey kit", mechanisms=(*mechanisms, *snaps), processes=(heron, gannet), process_id=heron.id,
                    selected="knuckle-hinge-1")

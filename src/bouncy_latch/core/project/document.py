@@ -10,14 +10,15 @@ from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.process.outcomes import EVERY
 from bouncy_latch.core.process.profile import Policy, Process
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
-Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles"]
-assert set(Outcome.__args__) == set(OUTCOMES)  # type: ignore[attr-defined]
+Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles",
+                  "will not go in", "goes in hard", "snaps in", "falls out", "breaks"]
+assert set(Outcome.__args__) == set(EVERY)  # type: ignore[attr-defined]
 
 
 class Frozen(BaseModel):

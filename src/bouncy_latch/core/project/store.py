@@ -25,7 +25,7 @@ MOST_BYTES = 200 * 2**20
 MOST_JSON = 20 * 2**20
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
-MIGRATIONS: dict[int, Migration] = {1: lambda raw: raw}  # 2 added the print setup, which may be left out
+MIGRATIONS: dict[int, Migration] = {1: lambda raw: raw, 2: lambda raw: raw}  # 2 and 3 only added what may be left out
 """From the version that is read to the next one; each turns raw JSON into raw JSON."""
 
 

@@ -17,9 +17,9 @@ class SnapParams(Params):
 
     push: float = number(40, label="push at most", unit="N", role="given", low=1, high=400, step=1,
                          help="What the hand that closes it gives; one thumb gives about 40 (common practice).", source="you")
-    hold: float = number(15, label="must hold", unit="N", role="given", low=0.1, high=2000, step=0.5,
+    hold: float = number(10, label="must hold", unit="N", role="given", low=0.1, high=2000, step=0.5,
                          help="Pull it must bear without letting go.", source="you")
-    cycles: int = number(50, label="times opened", unit="", role="given", low=1, high=100000, step=1, whole=True,
+    cycles: int = number(20, label="times opened", unit="", role="given", low=1, high=100000, step=1, whole=True,
                          help="How often it is closed and opened in its life.", source="you")
     release: str = choice(EITHER, (EITHER, REMOVABLE, PERMANENT), label="must be", role="given", source="you",
                           help="Whether pulling must open it; the faces and friction decide whether it does.")
@@ -27,7 +27,7 @@ class SnapParams(Params):
                          help="Along the layers (lying on the bed) or across them (standing up), where it breaks.")
     clearance: float = number(0.2, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
                               help="Between the two parts, per side, where they need not touch.")
-    edge: float = number(0.3, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
+    edge: float = number(0.2, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
                          help="Rounding of the edges that rub.")
     loops: int | None = number(None, label="wall loops", unit="", role="chosen", low=1, high=20, step=1, whole=True,
                                help="Wall lines the slicer lays; they decide the stiffness. As the process has it if left "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from bouncy_latch.core.checks import Check
+from bouncy_latch.core.checks import ENDLESS, Check
 from bouncy_latch.core.flex import beams, chances
 from bouncy_latch.core.flex.chances import LAZY
 from bouncy_latch.core.mechanisms.contract import Aim, Course, Derived, Ruler
@@ -30,7 +30,7 @@ def aim(snap: Snap) -> Aim:
 
 def _force(value: float) -> float:
     """A figure for a check: a lock counts as what no hand gives."""
-    return value if math.isfinite(value) else 9999.0
+    return value if math.isfinite(value) else ENDLESS
 
 
 def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes: tuple[str, ...],
@@ -138,6 +138,11 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
         Derived("locking_angle", "locks from", lock, "°", "90° − atan µ", plastic),
         Derived("creep_left", "preload after a year", way.preload * m.creep, "N", "preload × creep factor", plastic),
     ]
+    fill = snap.params.fill(snap.process)
+    if snap.params.loops is None:
+        found.append(Derived("loops", "wall loops", fill.loops, "", "as the process has it", "the process"))
+    if snap.params.infill is None:
+        found.append(Derived("infill", "infill", 100 * fill.infill, "%", "as the process has it", "the process"))
     return tuple(found)
 
 
@@ -153,7 +158,7 @@ def course(snap: Snap, start: float) -> Course:
                   {"in": kept(way.into), "out": kept(way.out)}, f"in {way.peak_in:.1f} N, {out}, click {way.click:.1f} N·mm")
 
 
-def rulers(snap: Snap, *, bend: str, force: str, about: str) -> tuple[Ruler, ...]:
+def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:
     """Return the bend ruler and the force ruler and the parameters they drive."""
     way, breaking = snap.way, snap.breaking
     top = max(1.6 * breaking, 1.15 * way.peak_strain)
@@ -161,10 +166,10 @@ def rulers(snap: Snap, *, bend: str, force: str, about: str) -> tuple[Ruler, ...
     permissible, spread, stiff = snap.permissible, snap.spread.strain, snap.spread.stiffness
     return (
         Ruler("bend", "bend", bend, 0.0, round(100 * top, 1), "%",
-              f"surface strain of {snap.material.name}, {about}", 100 * way.peak_strain,
+              f"surface strain of {snap.material.name}", 100 * way.peak_strain,
               lambda strain: chances.bend_zones(strain / 100, permissible, breaking, spread), chances.BEND_ZONES, (4, 3, 1, 0),
               direct=False),
-        Ruler("force", "push to close", force, 0.0, float(round(hand)), "N", f"against {snap.params.push:g} N of a hand, {about}",
+        Ruler("force", "push to close", force, 0.0, float(round(hand)), "N", f"a hand gives {snap.params.push:g} N",
               _force(way.peak_in), lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), chances.FORCE_ZONES,
               (4, 3, 1, 0), direct=False),
     )

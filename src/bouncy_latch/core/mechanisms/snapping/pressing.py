@@ -36,7 +36,8 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         lowered = float(np.interp(value, way.travel, way.lowered, left=0.0))
         return bends(lowered) if lowered > 1e-6 else {}
 
-    return Motion(label, "mm", -APART, length, None, pose, ("A", "B"), length, bends=bent, rides=True)
+    return Motion(label, "mm", -APART, length, None, pose, ("A", "B"), length, bends=bent, rides=True,
+                  flexing=("A",), show=float(way.travel[int(np.argmax(way.lowered))]))
 
 
 def in_plane(follow: Callable[[Array], Array], chosen: Callable[[Array], npt.NDArray[np.bool_]], placed: tree.Matrix) -> Warp:

@@ -86,7 +86,7 @@ class Snap:
         """Permissible surface strain for its life and printed direction."""
         once, many = self.material.strain_once / 100, self.material.strain_repeated / 100
         part = min(1.0, math.log(self.params.cycles) / math.log(MANY_CYCLES))
-        return self.layer_share * once * (many / once) ** part
+        return self.layer_share * once * float((many / once) ** part)
 
     @cached_property
     def breaking(self) -> float:

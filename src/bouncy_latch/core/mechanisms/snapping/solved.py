@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, SectionView, Solution
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Motion, SectionView, Solution
 from bouncy_latch.core.mechanisms.snapping import judged, pressing
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
 from bouncy_latch.core.solids import tree
@@ -32,7 +32,7 @@ class Shape:
     Attributes:
         build: makes hosts and operations. seated: transform of body B from its print pose to its seat on A. along: the way
         A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend. label: of the motion.
-        still: poses of further bodies that stay where they are put. section: x of the cut worth showing, mm.
+        still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
     """
 
     build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]]
@@ -42,7 +42,7 @@ class Shape:
     callouts: tuple[Callout, ...] = ()
     label: str = "Press in"
     still: Mapping[str, tree.Matrix] | None = None
-    section: float = 0.0
+    section: tuple[str, float] = ("x", 0.0)
 
 
 def solution(kind_id: str, snap: Snap, shape: Shape, mends: Mends, *, what: str, bend: str, force: str,
@@ -53,14 +53,25 @@ def solution(kind_id: str, snap: Snap, shape: Shape, mends: Mends, *, what: str,
         what: the sentence that begins the summary. bend, force: parameters of the two rulers. derived, checks: the kind's own.
     """
     motion = pressing.motion(shape.label, snap.way, shape.seated, shape.bends, along=shape.along, still=shape.still or {})
-    fill = snap.params.fill(snap.process)
     return Solution(
         kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
         checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
-        aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force, about=fill.words), motion=motion,
+        aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motion=motion,
         build=shape.build, course=judged.course(snap, 0.0), notes=judged.notes(snap), summary=judged.summary(snap, what),
-        views=(SectionView("as it stands when shut", motion.high, shape.section),), callouts=shape.callouts,
+        views=_views(snap, motion, shape), callouts=shape.callouts,
         bends_along=(shape.along,))
+
+
+def _views(snap: Snap, motion: Motion, shape: Shape) -> tuple[SectionView, ...]:
+    axis, at = shape.section
+    most = motion.show if motion.show is not None else motion.high
+    return (SectionView(f"{most:.1f} mm in, bent {snap.way.most:.2f} mm", most, at, axis=axis),
+            SectionView("shut", motion.high, at, axis=axis))
+
+
+def middle_of(layers: str, height: float) -> tuple[str, float]:
+    """Return the cut through the middle of parts drawn lying and ``height`` mm high, as they are laid."""
+    return ("z", height / 2) if layers == "along" else ("x", -height / 2)
 
 
 def lying_along(layers: str) -> Vector:

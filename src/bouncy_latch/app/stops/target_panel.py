@@ -1,0 +1,175 @@
+"""Design to a target: finds sizes for what the brief asks, says what stands in the way, and offers other materials and forms."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QProgressBar, QVBoxLayout, QWidget
+
+from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
+from bouncy_latch.app.session import Session
+from bouncy_latch.app.workers import Lane
+from bouncy_latch.core.advise import target
+from bouncy_latch.core.advise.target import Proposal, Targeted
+from bouncy_latch.core.advise.verdicts import Request
+from bouncy_latch.core.mechanisms import registry
+
+
+class TargetPanel(QFrame):
+    """Shown on the brief of every mechanism whose sizes can be found for a target."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(objectName="form")
+        self._session = session
+        self._kept: dict[str, set[str]] = {}
+        self._asked: Request | None = None
+        self.lane = Lane(self)
+        self.lane.finished.connect(self._on_found)
+        self.lane.failed.connect(self._say)
+        self.lane.busy_changed.connect(self._on_busy)
+        self.lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
+        self.find_button = button("find sizes for this", self.find, "strong", "Change the sizes until every verdict holds")
+        self._menu = QMenu(self)
+        self.keep_button = button("keep…", lambda: None, "plain", "Sizes that must stay as they are")
+        self.keep_button.setMenu(self._menu)
+        self._progress = QProgressBar(textVisible=False, maximum=100)
+        self._progress.setFixedSize(80, 8)
+        self._cancel = button("stop", self.lane.cancel, "plain")
+        self.said = label("", "quiet", 9)
+        self.said.setWordWrap(True)
+        head = QHBoxLayout()
+        head.setSpacing(6)
+        for widget in (self.find_button, self.keep_button, self._progress, self._cancel):
+            head.addWidget(widget)
+        head.addStretch()
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(3)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 8, 10, 8)
+        layout.setSpacing(5)
+        layout.addLayout(head)
+        layout.addWidget(self.said)
+        layout.addLayout(self.rows)
+        self._progress.hide()
+        self._cancel.hide()
+        session.changed.connect(self._on_changed)
+        self._on_changed()
+
+    def _on_changed(self) -> None:
+        mechanism, request = self._session.mechanism, self._session.request
+        kind = registry.kind(mechanism.kind) if mechanism else None
+        self.setVisible(kind is not None and bool(kind.tuned))
+        if kind is None or not kind.tuned or mechanism is None:
+            return
+        facts, active = kind.params.facts(), mechanism.parsed().active()
+        kept = self._kept.setdefault(mechanism.id, set())
+        self._menu.clear()
+        for name in kind.tuned:
+            if name in active:
+                action = self._menu.addAction(facts[name].label)
+                action.setCheckable(True)
+                action.setChecked(name in kept)
+                action.toggled.connect(lambda on, n=name, k=kept: self._keep(n, on, k))
+        self.keep_button.setText(f"keep {len(kept)}" if kept else "keep…")
+        if self._asked is not None and request != self._asked:
+            self._asked = None
+            clear(self.rows)
+            self.said.setText("")
+        if self._asked is None and not self.lane.busy:
+            self.said.setText("Push, hold and times opened above are the target; sizes follow.")
+            set_tone(self.said, "quiet")
+
+    def _keep(self, name: str, on: bool, kept: set[str]) -> None:
+        (kept.add if on else kept.discard)(name)
+        self.keep_button.setText(f"keep {len(kept)}" if kept else "keep…")
+
+    def keep(self, *names: str) -> None:
+        """Let sizes stay as they are."""
+        mechanism = self._session.mechanism
+        if mechanism is not None:
+            self._kept.setdefault(mechanism.id, set()).update(names)
+            self._on_changed()
+
+    def find(self) -> None:
+        """Look for sizes, beside the interface."""
+        request, mechanism = self._session.request, self._session.mechanism
+        if request is None or mechanism is None:
+            return
+        self._asked = request
+        fixed = frozenset(self._kept.get(mechanism.id, ()))
+        clear(self.rows)
+
+        def work(report: Any) -> tuple[Request, Targeted]:
+            return request, target.targeted(request.kind, request.params, request.judged, fixed, report)
+
+        self.lane.start(work)
+
+    def _on_busy(self, busy: bool) -> None:
+        for widget in (self._progress, self._cancel):
+            widget.setVisible(busy)
+        self.find_button.setEnabled(not busy)
+        if busy:
+            self._say("trying sizes…")
+
+    def _say(self, sentence: str) -> None:
+        self.said.setText(sentence)
+        set_tone(self.said, "quiet")
+
+    def _on_found(self, result: tuple[Request, Targeted]) -> None:
+        request, found = result
+        if request != self._session.request:
+            return
+        best = found.best
+        held = f" {', '.join(best.bounds)}: no further." if best.bounds else ""
+        if best.reached and not best.changes(request.params):
+            self.said.setText("The sizes you have meet it.")
+            set_tone(self.said, "ok")
+            return
+        if best.reached:
+            self.said.setText(f"Reached after {best.solved} designs, {100 * best.chance:.0f} % sure.{held}")
+        else:
+            value, limit = best.binding.figures
+            self.said.setText(f"Not reached: {best.binding.label.lower()} {value} of {limit} {best.binding.unit} at best.{held}")
+        set_tone(self.said, "ok" if best.reached else "look")
+        for proposal in (best, *found.others):
+            self.rows.addWidget(self._row(proposal, request))
+
+    def _row(self, proposal: Proposal, request: Request) -> QWidget:
+        facts = request.params.facts()
+        changes = proposal.changes(request.params)
+        sizes = ", ".join(f"{facts[name].label} {value:g}" if isinstance(value, int | float) else f"{facts[name].label} {value}"
+                          for name, value in changes.items()) or "the same sizes"
+        words = proposal.words or "these sizes"
+        chance = f"{100 * proposal.chance:.0f} %{'' if proposal.reached else ', not all verdicts'}"
+        row = QWidget()
+        grid = QGridLayout(row)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(0)
+        take = button("take", lambda: self.take(proposal), "mend", f"Set {sizes}")
+        take.setAccessibleName(f"take {words}: {sizes}")
+        grid.addWidget(label(words, "title", 9), 0, 0)
+        grid.addWidget(label(chance, "quiet", 8.5), 0, 1)
+        grid.addWidget(take, 0, 2, 2, 1)
+        grid.addWidget(Elided(sizes, "quiet", 8.5), 1, 0, 1, 2)
+        grid.setColumnStretch(1, 1)
+        return row
+
+    def take(self, proposal: Proposal) -> None:
+        """Take a proposal's sizes, and its material as a process of its own."""
+        request = self._session.request
+        if request is None:
+            return
+        changes = proposal.changes(request.params)
+        own = self._session.project.process
+        if proposal.process.material != request.judged.material:
+            made = proposal.process.material
+            self._session.set_process(own.model_copy(update={
+                "id": f"{own.id}-{made.lower().replace(' ', '-')}", "material": made, "colour": "any",
+                "modulus": proposal.process.modulus, "material_values": (), "source": f"{own.title}, in {made}"}))
+        if changes:
+            self._session.set_params("sizes for the target", **changes)
+
+    def close_lanes(self) -> None:
+        """Stop all work."""
+        self.lane.wait()
