@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QWidget
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.jobline import STOPS, standing
 from bouncy_latch.app.theme import DARK, LIGHT
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
@@ -210,14 +211,18 @@ def test_work_that_was_lost_is_offered_at_the_next_start(bench, tmp_path):
 
 def test_the_shelf_adds_selects_and_removes(bench):
     shelf = bench.window.shelf
+    before = len(shelf.cards())
     shelf.add_button.click()
+    assert len(shelf.menu.actions()) == len(registry.kinds())
+    next(action for action in shelf.menu.actions() if action.text().startswith("Knuckle hinge")).trigger()
+    shelf.menu.close()
     assert bench.session.mechanism.name == "Knuckle hinge"
-    assert len(shelf.cards()) == 5
+    assert len(shelf.cards()) == before + 1
     QTest.mouseClick(shelf.cards()[1], Qt.MouseButton.LeftButton)
     bench.qtbot.waitUntil(lambda: bench.session.mechanism.name == "Slate cover chain")
     assert "links" in bench.window.sheet.editors
     assert "width" not in bench.window.sheet.editors
-    for _ in range(5):
+    for _ in range(before + 1):
         bench.session.remove()
     assert bench.session.mechanism is None
     assert "Nothing here yet" in " ".join(label.text() for label in shelf.findChildren(QLabel))

@@ -128,11 +128,11 @@ class Shelf(QWidget):
         return f"{registry.kind(kind_id).title.lower()}{', ' + host if host else ''}"
 
     def _offer(self) -> None:
-        kinds = list(registry.kinds().values())
-        if len(kinds) == 1:
-            self._session.add(kinds[0].id)
-            return
+        """Offer the kinds beside the button; choosing one adds it."""
         menu = QMenu(self)
-        for kind in kinds:
-            menu.addAction(kind.title, lambda k=kind.id: self._session.add(k))
-        menu.exec(self.add_button.mapToGlobal(self.add_button.rect().topLeft()))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for kind in registry.kinds().values():
+            action = menu.addAction(f"{kind.title}: {kind.summary[0].lower()}{kind.summary[1:].rstrip('.')}")
+            action.triggered.connect(lambda _checked=False, k=kind: self._session.add(k.id))
+        self.menu = menu
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().topRight()))

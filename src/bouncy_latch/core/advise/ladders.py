@@ -88,7 +88,7 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
         raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
     if not 2 <= len(values) <= MOST_STEPS or len(set(values)) != len(values):
         raise ParamError(f"a ladder has 2 to {MOST_STEPS} different steps", field="steps", value=values)
-    base = kind.params().changed(**{**kind.test_piece, **kind.ladder.params, **(params or {})})
+    base = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, **(params or {})})
     bodies: dict[str, tree.Solid] = {}
     steps = []
     x = 0.0
@@ -113,7 +113,7 @@ def piece_sizes(kind: Kind, value: float) -> tuple[Any, str]:
     """Return the parameters of a kind's ladder piece at a step, and those that are not default as JSON for a result."""
     if kind.ladder is None:
         raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
-    params = kind.params().changed(**{**kind.test_piece, **kind.ladder.params, kind.recommend: value})
+    params = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, kind.recommend: value})
     return params, params.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
 
 

@@ -271,8 +271,8 @@ def _printed(kind_id: str, param: str, value: float, params: str, process: Proce
     if kind_id == FLAT_GAP:
         return _lid(value, process)
     kind = registry.kind(kind_id)
-    given = json.loads(params) if params else kind.test_piece
-    return joint_of(kind.solve(fields.parse(kind.params, {**given, param: value}), process), process)
+    design = fields.parse(kind.params, json.loads(params)) if params else kind.piece_of(kind.params())
+    return joint_of(kind.solve(design.changed(**{param: value}), process), process)
 
 
 def joint_of(solution: Solution, process: Process) -> Joint:

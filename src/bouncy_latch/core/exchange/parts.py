@@ -27,7 +27,7 @@ def file_stem(name: str) -> str:
 
 def test_piece(kind: Kind, params: Params) -> Params:
     """Return the parameters of the same mechanism on minimal hosts."""
-    return params.changed(**kind.test_piece)
+    return kind.piece_of(params)
 
 
 def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:

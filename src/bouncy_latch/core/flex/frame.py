@@ -20,8 +20,10 @@ Array = npt.NDArray[np.float64]
 TOLERANCE = 1e-6
 """Change of a displacement, of the greatest in its case, at which an iteration ends."""
 MOST_ITERATIONS = 30
+MOST_STRETCH = 0.1
 MOST_TURN = math.radians(60)
-"""An element that turns further than this against its own ends within a solution is outside small strain."""
+"""An element that turns further than this against its own ends within a solution is outside small strain; so is one
+that is stretched by more than :data:`MOST_STRETCH`."""
 
 
 def natural_stiffness(length: float, axial: Array, bending: Array, softness: Array, at: Array, weights: Array) -> Array:
@@ -152,7 +154,7 @@ class Frame:
             else:
                 raise SolveError(f"the bending stops at {100 * (step - 1) / steps:.0f} % of the load: beyond it no balance of "
                                  "forces was found; it buckles or folds over", field="load", value=step / steps)
-            self._refuse_folded(moved.reshape(cases, -1, 3), step / steps)
+            self._refuse_folded(moved.reshape(cases, -1, 3), (step - 1) / steps)
         return moved.reshape(cases, -1, 3)
 
     def pushed(self, node: int, lowered: Array, directions: Array, arms: Array) -> tuple[Array, Array]:
@@ -191,7 +193,7 @@ class Frame:
             length, reach = float(self._drawn[1].sum()), float(np.abs(lowered).max())
             raise SolveError(f"an arm {length:.1f} mm long cannot be bent {reach:.2f} mm: no balance of forces was found, "
                              "it buckles or folds over first", field="undercut", value=reach)
-        self._refuse_folded(moved.reshape(cases, -1, 3), 1.0)
+        self._refuse_folded(moved.reshape(cases, -1, 3), 0.0)
         return moved.reshape(cases, -1, 3), force
 
     def _solve(self, tangent: Array, right: Array) -> Array:
@@ -202,11 +204,16 @@ class Frame:
             raise SolveError("the frame is not held: part of it can move without bending") from None
 
     def _refuse_folded(self, moved: Array, part: float) -> None:
-        strain = self.strained(moved)[0]
+        strain, length, _ = self.strained(moved)
+        stretched = float(np.abs(length / self._drawn[1] - 1).max())
+        if stretched > MOST_STRETCH:
+            total = float(self._drawn[1].sum())
+            raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an arm {total:.1f} mm long would have to "
+                             f"stretch by {100 * stretched:.0f} % to reach so far", field="load", value=part)
         most = float(np.abs(strain[..., 1:]).max())
         if most > MOST_TURN:
             raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an element there turns by "
-                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load")
+                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load", value=part)
 
 
 def _settled(change: Array, moved: Array) -> bool:

@@ -311,7 +311,7 @@ KIND = Kind(
         Question("Does it come out again, and how does it go in?", ("head", "slot", "into", "mouth")),
     ),
     recommend="slot",
-    test_piece={"backing": 12},
+    test_piece=lambda p: {"backing": max(6, math.ceil(p.into) + 2)},
     cautions=(*CAUTIONS, "Toy joints of resin must be fully cured before they are snapped; uncured resin harms the skin."),
     outcomes=SNAPPED,
     tuned=("slot", "into", "ball", "peg", "mouth", "clearance", "seat_gap"),

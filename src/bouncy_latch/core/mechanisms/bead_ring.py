@@ -126,7 +126,7 @@ class _Plan:
         angle = 2 * math.pi / p.slots - SLOT_WIDTH / (bore + wall / 2)
 
         def shape(depth: float, _width: float) -> tuple[Section, float, float]:
-            return rings.sector(bore, depth, angle, fill, m.poisson)
+            return rings.sector(bore, depth, angle, self.finger, fill, m.poisson)
 
         return Arm(self.finger, wall, angle * bore, fill, self.process.modulus.mean, m.poisson, fillet=0.4, shape=shape)
 
@@ -342,7 +342,7 @@ KIND = Kind(
         Question("What does the bead look like, and where does it sit?", ("undercut", "lead_angle", "return_angle", "seat_gap")),
     ),
     recommend="undercut",
-    test_piece={"height": 7, "backing": 6},
+    test_piece={"backing": 5},
     cautions=(*CAUTIONS, "Printed caps are not tight by themselves, and their layer gaps cannot be cleaned for food."),
     outcomes=SNAPPED,
     tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),

@@ -290,7 +290,8 @@ class Kind:
         questions: the brief, in order.
         ruler_param: the parameter of the main ruler.
         recommend: the parameter that is recommended for the aim.
-        test_piece: parameter changes that put the mechanism on minimal hosts.
+        test_piece: parameter changes that put the mechanism on minimal hosts; a function of the parameters where those
+            hosts must still hold what they are to hold.
         cautions: what can hurt, in place.
         ladder: the piece its ladder is made of; None for a kind without one.
         outcomes: what can become of a print of it.
@@ -306,10 +307,15 @@ class Kind:
     solve: Callable[[Any, Process], Solution]
     questions: tuple[Question, ...]
     recommend: str
-    test_piece: dict[str, Any]
+    test_piece: dict[str, Any] | Callable[[Any], dict[str, Any]]
     cautions: tuple[str, ...] = ()
     ladder: LadderPiece | None = None
     outcomes: tuple[str, ...] = OUTCOMES
     tuned: tuple[str, ...] = ()
     clearance: str = "clearance"
     alternatives: tuple[tuple[str, str], ...] = ()
+
+    def piece_of(self, params: Params) -> Params:
+        """Return the parameters of the same mechanism on minimal hosts."""
+        changes = self.test_piece(params) if callable(self.test_piece) else self.test_piece
+        return params.changed(**changes)

@@ -52,7 +52,7 @@ class HookParams(SnapParams):
                              help="How far the catch reaches behind the edge.")
     lead_angle: float = number(28, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the face that meets the mate, from the way in.")
-    return_angle: float = number(70, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(72, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the face that holds, from the way in; steep ones lock.")
     taper: str = choice(beams.STRAIGHT, beams.TAPERS, label="taper", role="chosen",
                         help="Thickness to half or width to a quarter at the catch spreads the bending along the arm.")

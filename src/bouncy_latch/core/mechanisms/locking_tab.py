@@ -262,7 +262,7 @@ KIND = Kind(
         Question("What do the bumps look like?", ("undercut", "lead_angle", "return_angle")),
     ),
     recommend="tongue",
-    test_piece={"backing": 8, "into": 0},
+    test_piece=lambda p: {"backing": max(8, math.ceil(p.into) + 4)},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     tuned=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap", "clearance", "seat_gap"),

@@ -33,6 +33,12 @@ def _force(value: float) -> float:
     return value if math.isfinite(value) else ENDLESS
 
 
+def _there(snap: Snap, *names: str) -> tuple[str, ...]:
+    """Return those parameters that this kind has and uses."""
+    active = snap.params.active()
+    return tuple(name for name in names if name in active)
+
+
 def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes: tuple[str, ...],
            seats: tuple[str, ...] = ("seat_gap",)) -> tuple[Check, ...]:
     """Return the verdicts of a snap.
@@ -67,7 +73,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               why="how far it moves back before the return face catches" if way.rattle > 0 else
                   f"none: it seats with {way.preload:.1f} N of preload"),
         Check("lead-in", "Lead-in", math.degrees(snap.lead), math.degrees(STEEPEST_LEAD), "°", least=False, stop=80,
-              mend=("lead_angle",) if "lead_angle" in p.facts() else ("lead_in",),
+              mend=_there(snap, "lead_angle", "lead_in", "mouth"),
               why="steepness of the face that meets the mate first, from the way in"),
         Check("edge-radius", "Rubbing edges", p.edge, GENTLE_EDGE, "mm", mend=("edge",),
               why="sharp printed edges shave each other and catch"),
@@ -76,24 +82,24 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     if snap.slot is not None:
         found += [
             Check("arm-gap", "Room beside the arm", snap.slot_left, snap.needs, "mm", stop=0.5 * snap.needs,
-                  mend=("slot", "undercut"), printer=True,
+                  mend=_there(snap, "slot", "gap", "fold", "undercut"), printer=True,
                   why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}"),
             Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
-                  mend=("slot",), printer=True, why="weld to be expected across the gap beside the arm"),
+                  mend=_there(snap, "slot", "gap", "fold"), printer=True, why="weld to be expected across the gap beside the arm"),
         ]
     if snap.overhang > 0:
         limit = snap.process.overhang_limit
         found.append(Check("overhang", "Unsupported face", snap.overhang, limit, "°", least=False, stop=limit + 20, posed=True,
-                           mend=tuple(name for name in ("return_angle", "overhang", "lead_angle") if name in p.facts()),
+                           mend=_there(snap, "return_angle", "overhang"),
                            why="from vertical, as printed; beyond the limit it droops and the catch is ragged"))
     if snap.wall is not None:
         found.append(Check("wall", "Wall it catches on", *snap.wall, "mm", stop=2 * snap.process.line_width,
-                           mend=tuple(name for name in ("boss", "wall") if name in p.facts()),
+                           mend=_there(snap, "boss", "wall"),
                            why="what stands behind the edge; thinner walls need a boss"))
-    if way.strain_seated > 0:
-        limit = 100 * HELD * m.strain_repeated / 100 * snap.layer_share
-        found.append(Check("creep", "Stays bent", 100 * way.strain_seated, limit, "%", least=False, mend=seats,
-                           why=f"held bent, it keeps {100 * m.creep:.0f} % of its {way.preload:.1f} N in a year"))
+    found.append(Check("creep", "Stays bent", 100 * way.strain_seated, HELD * m.strain_repeated * snap.layer_share, "%",
+                       least=False, mend=seats,
+                       why=f"held bent, it keeps {100 * m.creep:.0f} % of its {way.preload:.1f} N in a year"
+                       if way.strain_seated > 0 else "shut, it is at rest and does not creep"))
     return tuple(found)
 
 
@@ -109,7 +115,7 @@ def _release(snap: Snap) -> list[Check]:
     lock = math.degrees(beams.locking_angle(snap.material.friction))
     steepest = math.degrees(snap.way.steepest_return)
     permanent = snap.params.release == PERMANENT
-    mend = tuple(name for name in ("return_angle",) if name in snap.params.facts())
+    mend = _there(snap, "return_angle")
     return [Check("release", "Stays for ever" if permanent else "Comes out again", steepest, lock, "°", least=permanent,
                   stop=lock - 5 if permanent else lock, mend=mend,
                   why=f"return face as it stands when bent, against 90° − atan {snap.material.friction:.2f}, where it locks")]

@@ -1,0 +1,125 @@
+"""Plane-stress and solid finite elements made in the tests with a general-purpose library, to hold the flex core against."""
+
+from __future__ import annotations
+
+import logging
+
+import numpy as np
+import skfem as fem
+from skfem.helpers import ddot, sym_grad, trace
+
+# The mesh classes say at INFO that they copy arrays.
+logging.getLogger("skfem").setLevel(logging.ERROR)
+POISSON = 0.35
+
+
+def _graded(count, power=1.6):
+    return np.linspace(0, 1, count) ** power
+
+
+def arm_in_a_wall(length, thickness, fillet, wall=25.0, along=60, across=8):
+    """Quadrilaterals of an arm (y about its middle) that grows out of a wide wall at x = 0 with two root fillets."""
+    if fillet > 0:
+        angle = np.linspace(0, np.pi / 2, 17)
+        xs = np.r_[fillet * (1 - np.cos(angle)), np.linspace(fillet, length, along)[1:]]
+        bulge = np.r_[fillet - fillet * np.sin(angle), np.zeros(along - 1)]
+    else:
+        xs, bulge = np.linspace(0, length, along), np.zeros(along)
+    eta = np.linspace(-1, 1, 2 * across + 1)
+    half = thickness / 2 + bulge
+    beyond = half[0] + (wall - half[0]) * _graded(13)[1:]
+    rows = np.r_[-beyond[::-1], eta * half[0], beyond]
+    columns = -wall * _graded(15)[::-1]
+    points, numbers = [], {}
+
+    def number(key, x, y):
+        if key not in numbers:
+            numbers[key] = len(points)
+            points.append((x, y))
+        return numbers[key]
+
+    block = [[number(("wall", i, j), x, y) for j, y in enumerate(rows)] for i, x in enumerate(columns)]
+    arm = [[block[-1][len(beyond) + j] if i == 0 else number(("arm", i, j), x, e * half[i]) for j, e in enumerate(eta)]
+           for i, x in enumerate(xs)]
+    cells = [(g[i][j], g[i + 1][j], g[i + 1][j + 1], g[i][j + 1])
+             for g in (block, arm) for i in range(len(g) - 1) for j in range(len(g[0]) - 1)]
+    return fem.MeshQuad(np.ascontiguousarray(np.array(points).T), np.ascontiguousarray(np.array(cells).T))
+
+
+def bent_arm(length, thickness, width, fillet, modulus, load, at):
+    """Return the mean deflection of the arm's end and the greatest surface strain under ``load`` (N) acting ``at`` (mm) its end."""
+    mesh = arm_in_a_wall(length, thickness, fillet)
+    element = fem.ElementVector(fem.ElementQuad2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    lam, mu = modulus * POISSON / (1 - POISSON**2), modulus / 2 / (1 + POISSON)
+
+    @fem.BilinearForm
+    def stiffness(u, v, _):
+        a, b = sym_grad(u), sym_grad(v)
+        return width * (2 * mu * ddot(a, b) + lam * trace(a) * trace(b))
+
+    end = fem.FacetBasis(mesh, element, facets=mesh.facets_satisfying(lambda x: np.isclose(x[0], length)), intorder=4)
+    (fx, fy), turning = load, at[0] * load[1] - at[1] * load[0]
+
+    @fem.LinearForm
+    def pull(v, w):
+        y = w.x[1]
+        return (fx / thickness * v[0] + 1.5 * fy / thickness * (1 - (2 * y / thickness) ** 2) * v[1]
+                - 12 * turning / thickness**3 * y * v[0])
+
+    far = mesh.facets_satisfying(lambda x: np.isclose(x[0], -25.0) | np.isclose(np.abs(x[1]), 25.0))
+    moved = fem.solve(*fem.condense(stiffness.assemble(basis), pull.assemble(end), D=basis.get_dofs(far).all()))
+
+    @fem.Functional
+    def mean(w):
+        return w["u"][1] / thickness
+
+    edge = fem.FacetBasis(mesh, element, facets=mesh.boundary_facets(), intorder=4)
+    gradient, normal = edge.interpolate(moved).grad, edge.normals
+    along = np.array([-normal[1], normal[0]])
+    strain = sum(along[i] * gradient[i][j] * along[j] for i in range(2) for j in range(2))
+    return float(mean.assemble(end, u=end.interpolate(moved))), float(np.abs(strain).max())
+
+
+def bent_finger(radius, wall, angle, length, modulus):
+    """Return outward deflection of the tip per newton, and the greatest strain along a finger that is a sector of a tube.
+
+    Triquadratic bricks, built in at z = 0, loaded outward over its end face.
+    """
+    around, through, high = 10, 2, 14
+    box = fem.MeshHex.init_tensor(np.linspace(-angle / 2, angle / 2, around + 1), np.linspace(radius, radius + wall, through + 1),
+                                  length * _graded(high + 1, 1.2))
+    a, r, z = box.p
+    mesh = fem.MeshHex(np.ascontiguousarray(np.array([r * np.sin(a), r * np.cos(a), z])), box.t)
+    element = fem.ElementVector(fem.ElementHex2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    lam, mu = modulus * POISSON / (1 + POISSON) / (1 - 2 * POISSON), modulus / 2 / (1 + POISSON)
+
+    @fem.BilinearForm
+    def stiffness(u, v, _):
+        e, f = sym_grad(u), sym_grad(v)
+        return 2 * mu * ddot(e, f) + lam * trace(e) * trace(f)
+
+    end = fem.FacetBasis(mesh, element, facets=mesh.facets_satisfying(lambda x: np.isclose(x[2], length)), intorder=4)
+
+    @fem.Functional
+    def area(_):
+        return 1.0 + 0 * _.x[0]
+
+    size = float(area.assemble(end))
+
+    @fem.LinearForm
+    def pull(v, _):
+        return v[1] / size
+
+    clamped = basis.get_dofs(mesh.facets_satisfying(lambda x: np.isclose(x[2], 0))).all()
+    moved = fem.solve(*fem.condense(stiffness.assemble(basis), pull.assemble(end), D=clamped))
+
+    @fem.Functional
+    def mean(w):
+        return w["u"][1] / size
+
+    # Strain along the finger away from its clamped edge, where a built-in face is sharper than any print.
+    strain = np.abs(basis.interpolate(moved).grad[2][2])
+    height = basis.global_coordinates()[2]
+    return float(mean.assemble(end, u=end.interpolate(moved))), lambda z, tall=0.6: float(strain[np.abs(height - z) < tall].max())
