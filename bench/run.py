@@ -15,6 +15,7 @@ from pathlib import Path
 
 import manifold3d
 import numpy as np
+import snaps
 
 from bouncy_latch.core.advise import ladders
 from bouncy_latch.core.advise.learn import learn
@@ -352,6 +353,7 @@ def main():
         {"what": "learning from 200 results", "ours_ms": 1e3 * learning(), "limit_ms": 50},
         {"what": "virtual print of the pivot ladder", "ours_ms": 1e3 * virtual_ladder(), "limit_ms": 30000},
     ]
+    rows += snaps.rows()
     found = window_figures()
     rows += [
         {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1500},

@@ -82,3 +82,26 @@ def test_edits_reach_the_solid_and_apart_pulls_it_apart(shown, qapp):
     assert share(pixels(shown, qapp), "body_a") > 0.03
     shown.toggle_theme()
     shown.session.undo()
+
+
+def test_a_hook_really_bends_as_it_is_pressed_in(shown, qapp):
+    shown.session.select("hook-1")
+    stage, motion = shown.shape.stage, shown.session.solution.motion
+    assert shown.shape.trace.value == motion.show
+    bent = np.array(stage._meshes["A"].points)
+    assert np.abs(pixels(shown, qapp)).mean() > 0
+    shown.shape.trace.set_value(motion.low)
+    straight = np.array(stage._meshes["A"].points)
+
+    moved = np.linalg.norm(bent - straight, axis=1)
+    # The finger beyond the catch goes further down than the catch itself.
+    assert 1.0 < moved.max() / shown.session.solution.value("deflection") < 2.0
+    assert moved[straight[:, 0] < 0].max() == 0, "its host does not bend"
+    assert "not touching" in shown.shape._about.text()
+    shown.shape.trace.set_value(motion.high)
+    assert shown.shape._about.text() == "shut"
+    shown.shape.printed_button.click()
+    assert "on the bed" in shown.shape._about.text()
+    assert np.allclose(stage._actors["B"].user_matrix, np.eye(4))
+    shown.shape.trace.set_value(motion.show)
+    assert not shown.shape.printed_button.isChecked()

@@ -94,7 +94,10 @@ def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
 
     assert code == 0
     assert "specimen-box-hinge.3mf" in out
-    assert len(json.loads(out)["files"]) == 4
+    written = json.loads(out)["files"]
+    notes = [name for name in written if name.endswith("-print-notes.txt")]
+    assert len(written) == len(demo_project().mechanisms) + len(notes)
+    assert len(notes) == 6, "every snap fit tells the slicer its walls and infill"
 
 
 def test_predict_judges_files_made_elsewhere(bouncy, tmp_path):
@@ -136,7 +139,7 @@ def test_predict_judges_files_made_elsewhere(bouncy, tmp_path):
 
 
 @pytest.mark.parametrize(("argv", "says"), [
-    (["solve", "no-such"], "there is no mechanism kind 'no-such'; known are knuckle-hinge"),
+    (["solve", "no-such"], "there is no mechanism kind 'no-such'; known are ball-peg, bead-ring"),
     (["solve", "knuckle-hinge", "--set", "gpa=0.3"], "did you mean 'gap'"),
     (["solve", "knuckle-hinge", "--set", "gap"], "not name=value"),
     (["solve", "knuckle-hinge", "--set", "gap=0"], "gap must be a number from 0.05 to 1 mm, not 0"),
@@ -175,3 +178,37 @@ def test_step_export_keeps_standard_output_clean(tmp_path):
                            "--format", "step", "--set", "knuckles=3"], capture_output=True, text=True, check=True)
 
     assert json.loads(done.stdout)["files"] == [str(tmp_path / "knuckle-hinge.step")]
+
+
+@pytest.mark.parametrize("kind", ["hook", "split-pin", "ball-peg", "bead-ring", "locking-tab", "clip-hinge"])
+def test_snap_fits_are_solved_with_their_forces_along_the_way(bouncy, kind):
+    code, out, err = bouncy("solve", kind)
+    found = json.loads(out)
+
+    assert (code, err) == (0, "")
+    course = found["prediction"]["course"]
+    assert len(course["travel"]) == len(course["in"]) == len(course["out"]) >= 190
+    assert max(f for f in course["in"] if f is not None) == pytest.approx(found["derived"]["insertion"]["value"], abs=1e-3)
+    assert {"works", "strain", "insertion", "retention", "rattle", "rides-clear"} <= {c["id"] for c in found["checks"]}
+    assert "p" not in found["prediction"]
+    assert found["prediction"]["print_notes"]["Infill"] == "15 %"
+
+
+def test_designing_to_a_target_from_a_shell(bouncy):
+    code, out, _ = bouncy("target", "hook", "--set", "push=25", "--set", "hold=60", "--set", "cycles=500", "--set", "length=12",
+                          "--process", "gannet-petg-kelp-028")
+    best = json.loads(out)["best"]
+
+    assert code == 0
+    assert best["reached"]
+    assert "length" not in best["set"]
+    assert best["material"] == "PETG"
+    sizes = [part for name, value in {"push": 25, "hold": 60, "cycles": 500, "length": 12, **best["set"]}.items()
+             for part in ("--set", f"{name}={value}")]
+    found = json.loads(bouncy("solve", "hook", "--quick", "--process", "gannet-petg-kelp-028", *sizes)[1])
+    assert all(check["verdict"] == "ok" for check in found["checks"])
+
+    assert bouncy("target", "knuckle-hinge")[0] == 2
+    code, out, err = bouncy("solve", "hook", "--set", "undercut=9", "--set", "length=8", "--set", "fillet=0.2", "--set", "thickness=0.8")
+    assert (code, out) == (2, "")
+    assert "cannot be bent" in err

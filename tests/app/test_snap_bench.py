@@ -1,0 +1,146 @@
+"""Snap fits at the bench: the two rulers, forces along the way, designing to a target, outcomes, and the material."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from bouncy_latch.core.mechanisms import registry
+
+
+@pytest.fixture
+def clip(bench):
+    bench.session.select("hook-1")
+    bench.settle()
+    return bench
+
+
+def test_the_bend_ruler_is_dragged_and_everything_follows(clip):
+    panel, session = clip.window.ruler, clip.session
+    before, strain = clip.params.undercut, session.solution.check("strain").value
+    assert list(panel.choice_buttons) == ["bend", "force"]
+    assert panel.ruler._zones.names == ("lazy", "springy", "whitens", "breaks")
+    assert panel.ruler.value == pytest.approx(strain)
+
+    clip.drag_ruler(2.2)
+
+    assert clip.params.undercut > before
+    assert session.solution.check("strain").value == pytest.approx(2.2, abs=0.25)
+    assert clip.verdict("Bending strain").mark._verdict == "look"
+    clip.settle()
+    session.undo()
+    assert clip.params.undercut == before, "a drag is one step"
+
+
+def test_the_force_ruler_drives_the_thickness(clip):
+    panel = clip.window.ruler
+    panel.choice_buttons["force"].click()
+    assert panel.ruler._zones.names == ("falls in", "by hand", "hard push", "will not go in")
+    before = clip.params.thickness
+    clip.drag_ruler(3 * panel.ruler.value)
+    assert clip.params.thickness > before
+    assert "thickness" in panel._about.text()
+    clip.session.select("knuckle-hinge-1")
+    assert not panel.choice_buttons
+    assert "gap" in panel._title.text().lower()
+
+
+def test_the_way_in_is_shown_as_force(clip):
+    clip.window.jobline.go(2)
+    trace, motion = clip.window.shape.trace, clip.session.solution.motion
+    assert trace._course is clip.session.solution.course
+    assert (trace.low, trace.high) == (motion.low, motion.high)
+    trace.set_value(motion.show)
+    assert clip.window.shape._about.text().startswith("in ")
+    assert clip.window.shape.play_button.text() == "press"
+    clip.window.grab()
+    clip.session.select("knuckle-hinge-1")
+    assert trace._course is None
+    assert not clip.window.shape.printed_button.isVisibleTo(clip.window)
+
+
+def test_sizes_are_found_for_a_target_taken_and_undone(clip):
+    clip.window.jobline.go(0)
+    panel = clip.window.brief.target
+    assert panel.isVisibleTo(clip.window)
+    clip.session.set_params("target", push=25, hold=40, cycles=300, length=14, release="either")
+    asked = clip.params
+    panel.keep("length")
+    panel.find_button.click()
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=20_000)
+
+    assert "Reached after" in panel.said.text()
+    row = panel.rows.itemAt(0).widget()
+    take = next(child for child in row.children() if getattr(child, "accessibleName", str)().startswith("take"))
+    QTest.mouseClick(take, Qt.MouseButton.LeftButton)
+    assert clip.params.length == 14
+    assert clip.params != asked
+    assert all(check.verdict == "ok" for check in clip.session.solution.checks)
+    clip.session.undo()
+    assert clip.params == asked
+    panel.find_button.click()
+    panel.lane.cancel()
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=20_000)
+    clip.session.select("knuckle-hinge-1")
+    assert not panel.isVisibleTo(clip.window)
+
+
+def test_another_material_is_offered_and_becomes_a_process(clip):
+    panel = clip.window.brief.target
+    clip.session.set_params("target", push=20, hold=40, cycles=2000, length=7, undercut=1.0, fillet=0.6, wall=2, thickness=0.9)
+    panel.keep("length", "undercut")
+    panel.find()
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=40_000)
+    assert "Not reached" in panel.said.text()
+    assert panel.rows.count() > 1
+    before = len(clip.session.project.processes)
+    last = panel.rows.itemAt(panel.rows.count() - 1).widget()
+    next(child for child in last.children() if getattr(child, "accessibleName", str)().startswith("take")).click()
+    process = clip.session.project.process
+    assert (len(clip.session.project.processes) == before + 1) == (process.material != "PLA")
+
+
+def test_what_became_of_a_snap_is_recorded_in_its_own_words(clip):
+    prove = clip.window.prove
+    clip.window.jobline.go(4)
+    shown = [name for name, button in prove.outcome_buttons.items() if button.isVisibleTo(prove)]
+    assert shown == ["will not go in", "goes in hard", "snaps in", "falls out", "breaks"]
+    assert "goes in, holds and lasts" in prove._as_it_stands.text()
+    prove.outcome_buttons["goes in hard"].click()
+    prove.record_button.click()
+    assert clip.session.mechanism.prints[-1].outcome == "goes in hard"
+    assert any("no more than noted" in words for words in clip.session.experience.learnt.unused)
+
+
+def test_the_material_and_its_values_are_the_users(clip):
+    clip.window.jobline.go(1)
+    clip.window.fit.go(2)
+    panel, limit = clip.window.fit.process, clip.session.solution.check("strain").limit
+    panel.material.setCurrentText("PETG")
+    panel.material.textActivated.emit("PETG")
+    assert clip.session.project.process.modulus.mean == 1700
+    assert clip.session.solution.check("strain").limit > limit
+
+    field = panel.fields["friction"]
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "7")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert "cannot be '7'" in panel.trouble.text()
+    field.selectAll()
+    QTest.keyClicks(field, "0,52")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert clip.session.project.process.plastic.friction == 0.52
+    assert "friction: yours" in panel._plastic_source.whole()
+
+
+@pytest.mark.parametrize("kind", [k for k in registry.kinds() if k not in {"knuckle-hinge", "hook"}])
+def test_every_snap_fits_every_stop(bench, kind):
+    bench.session.select(f"{kind}-1")
+    for stop in range(5):
+        bench.window.jobline.go(stop)
+        bench.window.grab()
+    bench.settle()
+    assert bench.session.proof.sweep is None
+    assert bench.verdict("Nothing else in the way").mark._verdict == "ok"

@@ -1,0 +1,282 @@
+"""What is special to the snap fits: bad input, directions of layers, facts of the trade, the bending mesh, designing to a target."""
+
+from __future__ import annotations
+
+import math
+import zipfile
+
+import numpy as np
+import pytest
+
+from bouncy_latch.core.advise import printing, rulers, target, verdicts
+from bouncy_latch.core.checks import LOOK, OK, STOP
+from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveError
+from bouncy_latch.core.exchange import parts
+from bouncy_latch.core.flex import chances
+from bouncy_latch.core.flex.section import Fill, section
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.motion import riding
+from bouncy_latch.core.process import materials
+from bouncy_latch.core.process.population import built_in, effective
+from bouncy_latch.core.process.profile import Policy, Process
+
+HERON = built_in()[0]
+SNAPS = [kind for kind in registry.kinds().values() if kind.solve(kind.params(), HERON).motion.rides]
+each_snap = pytest.mark.parametrize("kind", SNAPS, ids=lambda kind: kind.id)
+
+
+def solved(kind_id, process=HERON, **values):
+    kind = registry.kind(kind_id)
+    return kind.solve(fields.parse(kind.params, values), process)
+
+
+def of(material, **values):
+    return Process.model_validate({**HERON.model_dump(exclude={"modulus"}), "material": material, "material_values": values})
+
+
+@pytest.mark.parametrize(("kind", "values", "field", "words"), [
+    ("hook", {"host": "plate", "undercut": 2, "slot": 1.5}, "undercut", "taller|cannot be pressed into a gap of 1.5"),
+    ("hook", {"host": "plate", "length": 30}, "length", "longer than the plate"),
+    ("hook", {"length": 3, "thickness": 3, "fillet": 0}, "length", "is a stub, not a spring"),
+    ("hook", {"form": "u", "taper": "width"}, "taper", "folded arm is not tapered"),
+    ("hook", {"length": 8, "thickness": 0.8, "undercut": 10, "fillet": 0.2}, None, "cannot be bent|was followed to"),
+    ("split-pin", {"undercut": 2, "slot": 3}, "undercut", "cannot be pinched into a slot"),
+    ("split-pin", {"wall": 0.8, "boss": 0}, "boss", "add a boss"),
+    ("ball-peg", {"ball": 7.2}, "ball", "falls through a throat"),
+    ("ball-peg", {"into": 30}, "into", "longer than the limb"),
+    ("bead-ring", {"slots": 1}, "slots", "spring clip"),
+    ("bead-ring", {"height": 4, "slots": 0}, "height", "too low for its bead"),
+    ("locking-tab", {"undercut": 3, "gap": 4}, "undercut", "cannot be pressed into a gap"),
+    ("locking-tab", {"cover": 3, "thickness": 4}, "cover", "leaves"),
+    ("clip-hinge", {"nub_height": 0.2}, "nub_height", "does not reach across"),
+    ("clip-hinge", {"hole_depth": 4}, "hole_depth", "meet in a tongue"),
+])
+def test_what_cannot_be_gets_one_sentence(kind, values, field, words):
+    with pytest.raises(SolveError, match=words) as caught:
+        solved(kind, **values)
+    assert field is None or caught.value.field == field
+    assert "\n" not in caught.value.sentence
+
+
+def test_materials_with_missing_or_mad_values():
+    with pytest.raises(ParamError, match=r"'bark' is not in the table .* lacks modulus, strength"):
+        solved("hook", of("bark", friction=0.4))
+    known = {"modulus": 900, "strength": 20, "across": 10, "strain_once": 2, "strain_repeated": 1, "strain_break": 4,
+             "friction": 0.3, "density": 1.0, "shrinkage": 0.4, "creep": 0.5, "poisson": 0.4}
+    assert solved("hook", of("bark", **known)).value("insertion") > 0
+    with pytest.raises(ReadError, match="material 'X' lacks strength, poisson"):
+        header = ",".join(("name", *materials.VALUES, "source"))
+        row = ",".join(["X", *("" if v in {"strength", "poisson"} else "1" if v != "friction" else "0.3" for v in materials.VALUES), "me"])
+        materials.read_table(f"{header}\n{row}")
+    for wrong in ({"friction": 9}, {"hardness": 3}, {"strain_once": -1}):
+        with pytest.raises(ValueError, match=r"friction|hardness|strain once"):
+            of("PLA", **wrong)
+    mine = of("PLA", friction=0.5)
+    assert mine.plastic.source.startswith("friction: yours")
+    assert solved("hook", mine).value("insertion") > solved("hook").value("insertion")
+    assert {m.source for m in materials.table().values()} == {"typical, from memory"}
+
+
+def test_evidence_of_the_bend_bar_replaces_the_modulus():
+    stiffer = HERON.model_copy(update={"modulus": HERON.modulus.model_copy(update={"mean": 4600.0})})
+    assert solved("hook", stiffer).value("insertion") == pytest.approx(2 * solved("hook").value("insertion"), rel=0.02)
+
+
+@each_snap
+def test_every_way_in_is_complete_and_its_figures_agree(kind):
+    solution = kind.solve(kind.params(), HERON)
+    course = solution.course
+    travel, into, out = (np.array(v) for v in (course.values, course.curves["in"], course.curves["out"]))
+
+    assert len(travel) >= 190
+    assert (np.diff(travel) > 0).all()
+    assert travel[-1] == pytest.approx(solution.motion.high)
+    assert into.max() == pytest.approx(solution.value("insertion"))
+    assert solution.value("retention") <= (out.max() if np.isfinite(out).all() else solution.value("tears")) + 1e-9
+    assert solution.value("work") == pytest.approx(np.trapezoid(np.maximum(into, 0), travel))
+    # Friction costs something both ways: what is put in does not all come back.
+    assert solution.value("click") < solution.value("work")
+    assert {"Wall loops", "Infill", "Print"} <= {name for name, _ in solution.notes}
+
+
+@each_snap
+def test_bending_across_the_layers_is_flagged_first(kind):
+    values = {"slots": 8} if kind.id == "bead-ring" else {"layers": "across"}
+    checks = solved(kind.id, **values).checks
+    assert (checks[0].id, checks[0].verdict) == ("layer-direction", LOOK)
+    along = {"slots": 0, "undercut": 0.05} if kind.id == "bead-ring" else {}
+    weak, sound = solved(kind.id, **values), solved(kind.id, **along)
+    assert weak.check("strain").limit == pytest.approx(sound.check("strain").limit * 28 / 45)
+
+
+@each_snap
+def test_the_mesh_bends_by_the_curve_and_clears_its_mate(kind):
+    solution = kind.solve(kind.params(), HERON)
+    assert riding.check(solution).verdict == OK
+    # Pressed in stiff, the same parts run into each other: the check can fail.
+    unbent = {name: body for name, body in riding.bent(solution, solution.motion.low).items() if name == "A"}["A"]
+    most = riding.bent(solution, solution.motion.show)
+    assert riding.overlap(unbent, most["B"])[0] > 0.1
+    assert riding.overlap(most["A"], most["B"])[0] < riding.ALLOWED
+    with pytest.raises(Cancelled):
+        riding.check(solution, lambda _: False)
+
+
+@each_snap
+def test_its_parts_print_apart_and_the_slicer_is_told(kind, tmp_path):
+    request = verdicts.Request(kind, kind.params(), HERON, Policy.MINE)
+    solution = request.solve()
+    printed = printing.judge(verdicts.job_of(request, solution))
+    assert printed.freeing is None
+    assert not [c for c in printed.checks if c.verdict == STOP]
+
+    files = parts.export(solution, kind.id, tmp_path, ("3mf",))
+    with zipfile.ZipFile(next(f for f in files if f.suffix == ".3mf")) as archive:
+        model = archive.read("3D/3dmodel.model").decode()
+    notes = next(f for f in files if f.suffix == ".txt").read_text()
+    for words in ("Wall loops", "Infill", "one part at a time"):
+        assert words in model
+        assert words in notes
+
+
+# -- facts of the trade -----------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.trade
+@pytest.mark.parametrize(("kind", "less", "more", "names"), [
+    ("clip-hinge", {"nub_height": 0.5}, {"nub_height": 0.7}, ("insertion", "retention")),
+    ("clip-hinge", {"nub": 5}, {"nub": 6.4}, ("torque",)),
+    ("clip-hinge", {"hole_fit": 0.2}, {"hole_fit": 0.0}, ("torque",)),
+    ("hook", {"loops": 1, "infill": 5}, {"loops": 2, "infill": 15}, ("stiffness", "insertion")),
+    ("hook", {"undercut": 0.6}, {"undercut": 0.9}, ("insertion", "click")),
+    ("hook", {"taper": "thickness"}, {"taper": "none"}, ("insertion", "strain")),
+    ("bead-ring", {"slots": 12}, {"slots": 0}, ("insertion",)),
+    ("bead-ring", {"seat_gap": 0.0}, {"seat_gap": -0.1}, ("preload",)),
+    ("split-pin", {"boss": 10}, {"boss": 6}, ("strain",)),
+    ("split-pin", {"scale": 2}, {"scale": 1}, ("strain",)),
+    ("ball-peg", {"head": "ball"}, {"head": "shoulder"}, ("retention",)),
+    ("locking-tab", {"return_angle": 50}, {"return_angle": 80}, ("retention",)),
+])
+def test_what_practitioners_find(kind, less, more, names):
+    """Common practice, no source: which change raises which figure."""
+    low, high = solved(kind, **less), solved(kind, **more)
+    for name in names:
+        assert high.value(name) > 1.03 * low.value(name), name
+
+
+@pytest.mark.trade
+def test_a_45_degree_lead_in_of_1_mm_lets_the_tongue_in():
+    """Common practice, no source: the single change that made the clip go together without overstressing."""
+    ramped, blunt = (solved("clip-hinge", lead_in=lead, nub_chamfer=0.2) for lead in (1.0, 0.1))
+    assert ramped.value("insertion") < 0.7 * blunt.value("insertion")
+    # A square nub against a square tongue does not go in at all.
+    assert solved("clip-hinge", lead_in=0, nub_chamfer=0).check("insertion").verdict == STOP
+
+
+@pytest.mark.trade
+def test_a_bead_off_its_seat_rattles():
+    """Common practice, no source: too far from the seat leaves rattle, so it is placed for slight preload."""
+    play = [solved("bead-ring", seat_gap=gap).value("rattle") for gap in (0.2, 0.3, 0.4)]
+    assert np.diff(play) == pytest.approx([0.1, 0.1], abs=0.015)
+    loose = solved("bead-ring", seat_gap=0.4)
+    assert loose.check("rattle").verdict == LOOK
+    assert solved("bead-ring", seat_gap=-0.05).value("preload") > 0
+
+
+@pytest.mark.parametrize(("kind", "wanted", "values", "verdict"), [
+    ("hook", "permanent", {"return_angle": 90}, OK), ("hook", "removable", {"return_angle": 50}, OK),
+    ("hook", "removable", {"return_angle": 90}, STOP), ("hook", "permanent", {"return_angle": 50}, STOP),
+    ("ball-peg", "permanent", {"head": "shoulder"}, OK), ("locking-tab", "removable", {"return_angle": 55}, OK)])
+def test_angle_and_friction_decide_what_comes_out_again(kind, wanted, values, verdict):
+    assert solved(kind, release=wanted, **values).check("release").verdict == verdict
+
+
+def test_resin_and_a_vent():
+    assert solved("ball-peg", of("tough resin")).check("strain").limit > solved("ball-peg").check("strain").limit
+    closed = solved("bead-ring", slots=0, wall=0.8, undercut=0.05)
+    assert closed.check("vent").verdict == LOOK
+    assert solved("bead-ring", slots=0, wall=0.8, undercut=0.05, vent=1).check("vent").verdict == OK
+
+
+# -- chances, rulers, target ------------------------------------------------------------------------------------------------
+
+
+def test_chances_against_drawn_samples():
+    """Odds by quadrature against a hundred thousand drawn prints."""
+    spread = chances.Spreads(0.2, 0.15, 0.35, 0.07)
+    found = chances.odds(30.0, math.radians(35), 25.0, math.radians(45), 0.011, 40.0, 18.0, 400.0, 0.012, spread)
+    rng = np.random.default_rng(5)
+    count = 100_000
+    stiff, mu = np.exp(0.2 * rng.standard_normal(count)), np.maximum(0.35 + 0.07 * rng.standard_normal(count), 0.02)
+    base = math.atan(0.35)
+    into = 30 * stiff * np.tan(math.radians(35) + np.arctan(mu)) / math.tan(math.radians(35) + base) * np.exp(0.08 * rng.standard_normal(count))
+    out = 25 * stiff * np.tan(math.radians(45) + np.arctan(mu)) / math.tan(math.radians(45) + base) * np.exp(0.08 * rng.standard_normal(count))
+    strain = 0.011 * np.exp(0.15 * rng.standard_normal(count))
+    goes, holds, lasts = into <= 40, out >= 18, strain <= 0.012
+    assert (found.goes_in, found.holds, found.survives) == pytest.approx((goes.mean(), holds.mean(), lasts.mean()), abs=0.01)
+    assert found.works == pytest.approx((goes & holds & lasts).mean(), abs=0.02)
+
+
+@each_snap
+@pytest.mark.parametrize("number", [0, 1])
+def test_a_ruler_brings_the_design_where_it_is_dragged(kind, number):
+    params = kind.params()
+    ruler = kind.solve(params, HERON).rulers[number]
+    assert sum(ruler.chances(ruler.value)) == pytest.approx(1)
+    for part in (0.85, 1.2):
+        wanted = part * ruler.value
+        value = rulers.brought_to(kind, params, HERON, ruler, wanted)
+        step = params.facts()[ruler.param].step
+        now = kind.solve(params.changed(**{ruler.param: value}), HERON).rulers[number].value
+        around = []
+        for near in (value - step, value + step):
+            try:
+                around.append(abs(kind.solve(params.changed(**{ruler.param: round(near, 6)}), HERON).rulers[number].value - wanted))
+            except (SolveError, ParamError):
+                continue
+        assert abs(now - wanted) <= min(around) + 1e-9 or abs(now - wanted) < 0.05 * wanted
+
+
+def test_designing_to_a_target():
+    petg = of("PETG")
+    kind = registry.kind("hook")
+    asked = fields.parse(kind.params, {"push": 25, "hold": 60, "cycles": 500, "length": 12})
+    before = kind.solve(asked, petg)
+    assert before.check("strain").verdict != OK
+
+    best = target.design(kind, asked, petg, frozenset({"length"}))
+
+    found = kind.solve(best.params, petg)
+    assert best.reached
+    assert all(check.verdict == OK for check in found.checks)
+    assert best.params.length == 12
+    assert found.value("insertion") <= 25
+    assert found.value("retention") >= 60
+    assert set(best.changes(asked)) <= set(kind.tuned)
+
+
+def test_a_target_out_of_reach_names_what_binds_and_offers_others():
+    kind = registry.kind("hook")
+    asked = fields.parse(kind.params, {"push": 20, "hold": 40, "cycles": 100, "length": 8, "wall": 2, "undercut": 1.2})
+    found = target.targeted(kind, asked, of("PLA silk"), frozenset({"length", "undercut"}))
+
+    assert not found.best.reached
+    assert found.best.bounds == ("thickness at 0.8 mm",)
+    assert found.best.binding.verdict != OK
+    assert found.others
+    assert all(other.score < found.best.score for other in found.others)
+    assert all(other.params.length == 8 for other in found.others)
+    with pytest.raises(ParamError, match="not designed to a target"):
+        target.design(registry.kind("knuckle-hinge"), registry.kind("knuckle-hinge").params(), HERON)
+
+
+def test_anyones_printer_is_less_sure():
+    anyone = effective(HERON, Policy.ANYONE)
+    for kind in SNAPS:
+        mine, theirs = (kind.solve(kind.params(), process) for process in (HERON, anyone))
+        assert theirs.aim.chance <= mine.aim.chance + 0.02
+
+
+def test_a_section_too_thin_to_print_is_refused():
+    with pytest.raises(SolveError, match="thinner than one printed line"):
+        section(0.4, 6, Fill(2, 0.45, 0.15, 0.8))
