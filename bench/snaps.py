@@ -66,7 +66,8 @@ def target_times() -> list[float]:
     kind = registry.kind("hook")
     taken = []
     for values, fixed in (({"push": 25, "hold": 60, "cycles": 500, "length": 12}, {"length"}),
-                          ({"push": 20, "hold": 40, "cycles": 2000, "length": 7, "undercut": 1.0, "wall": 2}, {"length", "undercut"})):
+                          ({"push": 20, "hold": 40, "cycles": 2000, "length": 7, "undercut": 1.0, "wall": 2},
+                           {"length", "undercut"})):
         params = fields.parse(kind.params, values)
         begin = time.perf_counter()
         target.design(kind, params, HERON, frozenset(fixed))

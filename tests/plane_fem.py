@@ -47,7 +47,7 @@ def arm_in_a_wall(length, thickness, fillet, wall=25.0, along=60, across=8):
 
 
 def bent_arm(length, thickness, width, fillet, modulus, load, at):
-    """Return the mean deflection of the arm's end and the greatest surface strain under ``load`` (N) acting ``at`` (mm) its end."""
+    """Return the mean deflection of the arm's end and the most surface strain under ``load`` (N), ``at`` mm from its end."""
     mesh = arm_in_a_wall(length, thickness, fillet)
     element = fem.ElementVector(fem.ElementQuad2())
     basis = fem.Basis(mesh, element, intorder=4)
@@ -87,7 +87,8 @@ def bent_finger(radius, wall, angle, length, modulus):
     Triquadratic bricks, built in at z = 0, loaded outward over its end face.
     """
     around, through, high = 10, 2, 14
-    box = fem.MeshHex.init_tensor(np.linspace(-angle / 2, angle / 2, around + 1), np.linspace(radius, radius + wall, through + 1),
+    box = fem.MeshHex.init_tensor(np.linspace(-angle / 2, angle / 2, around + 1),
+                                  np.linspace(radius, radius + wall, through + 1),
                                   length * _graded(high + 1, 1.2))
     a, r, z = box.p
     mesh = fem.MeshHex(np.ascontiguousarray(np.array([r * np.sin(a), r * np.cos(a), z])), box.t)
@@ -122,4 +123,5 @@ def bent_finger(radius, wall, angle, length, modulus):
     # Strain along the finger away from its clamped edge, where a built-in face is sharper than any print.
     strain = np.abs(basis.interpolate(moved).grad[2][2])
     height = basis.global_coordinates()[2]
-    return float(mean.assemble(end, u=end.interpolate(moved))), lambda z, tall=0.6: float(strain[np.abs(height - z) < tall].max())
+    return float(mean.assemble(end,
+                               u=end.interpolate(moved))), lambda z, tall=0.6: float(strain[np.abs(height - z) < tall].max())

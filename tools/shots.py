@@ -111,6 +111,24 @@ def main() -> int:
             window.print_stop.strip.pick(12)
         take("print-loose", loose)
         window.bed.close_loose()
+        def snap(mechanism: str, stop: int, ruler: str = "bend"):
+            window.session.select(mechanism)
+            window.jobline.go(stop)
+            settle(app, window)
+            window.ruler.choose(ruler)
+
+        def to_target():
+            snap("hook-1", 0)
+            window.session.set_params("target", push=25, hold=40, cycles=300, length=14, return_angle=72, release="either")
+            settle(app, window)
+            window.brief.target.keep("length")
+            window.brief.target.find()
+            wait(app, 20, lambda: not window.brief.target.lane.busy)
+        take("snap-hook", lambda: snap("hook-1", 2))
+        take("snap-clip", lambda: snap("clip-hinge-1", 2, "force"))
+        take("snap-cap", lambda: snap("bead-ring-1", 2))
+        take("snap-target", to_target)
+        window.session.select("knuckle-hinge-1")
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
             window.toggle_theme()

@@ -169,7 +169,8 @@ def target(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_
 
 
 def _proposal(found: Any, request: Request) -> dict[str, Any]:
-    return {"words": found.words, "reached": found.reached, "chance": _figure(found.chance), "set": found.changes(request.params),
+    return {"words": found.words, "reached": found.reached, "chance": _figure(found.chance),
+            "set": found.changes(request.params),
             "material": found.process.material, "bounds": list(found.bounds), "solved": found.solved,
             "binding": {"id": found.binding.id, "label": found.binding.label, "value": _figure(found.binding.value),
                         "limit": _figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
@@ -358,7 +359,8 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
 
 
 @evidence_app.command("measure")
-def evidence_measure(feature: Annotated[str, typer.Argument(help="outside, hole, first layer, length, sag, overhang, bend.")],
+def evidence_measure(feature: Annotated[str,
+                                        typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
                      nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")],
                      readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
                      process: ProcessOption = _DEFAULT_PROCESS, note: Annotated[str, typer.Option("--note")] = "") -> None:

@@ -1,4 +1,4 @@
-"""What is special to the snap fits: bad input, directions of layers, facts of the trade, the bending mesh, designing to a target."""
+"""What is special to snap fits: bad input, directions of layers, facts of the trade, the bending mesh, targets."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from bouncy_latch.core.advise import printing, rulers, target, verdicts
+from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, learn
 from bouncy_latch.core.checks import LOOK, OK, STOP
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveError
 from bouncy_latch.core.exchange import parts
@@ -17,6 +18,7 @@ from bouncy_latch.core.flex.section import Fill, section
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.motion import riding
 from bouncy_latch.core.process import materials
+from bouncy_latch.core.process.evidence import reading
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
 
@@ -64,10 +66,10 @@ def test_materials_with_missing_or_mad_values():
     known = {"modulus": 900, "strength": 20, "across": 10, "strain_once": 2, "strain_repeated": 1, "strain_break": 4,
              "friction": 0.3, "density": 1.0, "shrinkage": 0.4, "creep": 0.5, "poisson": 0.4}
     assert solved("hook", of("bark", **known)).value("insertion") > 0
+    numbers = ["" if v in {"strength", "poisson"} else "0.3" for v in materials.VALUES]
+    table = "\n".join([",".join(["name", *materials.VALUES, "source"]), ",".join(["X", *numbers, "me"])])
     with pytest.raises(ReadError, match="material 'X' lacks strength, poisson"):
-        header = ",".join(("name", *materials.VALUES, "source"))
-        row = ",".join(["X", *("" if v in {"strength", "poisson"} else "1" if v != "friction" else "0.3" for v in materials.VALUES), "me"])
-        materials.read_table(f"{header}\n{row}")
+        materials.read_table(table)
     for wrong in ({"friction": 9}, {"hardness": 3}, {"strain_once": -1}):
         with pytest.raises(ValueError, match=r"friction|hardness|strain once"):
             of("PLA", **wrong)
@@ -80,6 +82,22 @@ def test_materials_with_missing_or_mad_values():
 def test_evidence_of_the_bend_bar_replaces_the_modulus():
     stiffer = HERON.model_copy(update={"modulus": HERON.modulus.model_copy(update={"mean": 4600.0})})
     assert solved("hook", stiffer).value("insertion") == pytest.approx(2 * solved("hook").value("insertion"), rel=0.02)
+
+
+def test_a_tilted_print_and_a_torn_bar_teach_friction_and_strain():
+    tilts = [reading(process=HERON.id, feature="slides at", nominal=0, values="26 27 26.5 26 27")]
+    believed = learn(HERON, tilts)
+    sharper = believed.belief.process(HERON).plastic
+    # tan 26.5° = 0.4986, weighed against the table's 0.35 ± 0.07
+    assert 0.46 < sharper.friction < 0.499
+    assert sharper.friction_sd < 0.03
+    assert solved("hook", believed.belief.process(HERON)).value("insertion") > solved("hook").value("insertion")
+
+    # The bend bar: 60 mm long, 2.4 deep; torn at a droop of 15 mm: 3·2.4·15 / (2·60²) = 1.5 %.
+    torn = learn(HERON, [reading(process=HERON.id, feature="tears at", nominal=0,
+                                 values="15 15 15")]).belief.process(HERON).plastic
+    assert torn.strain_break == pytest.approx(100 * 3 * BEND_DEPTH * 15 / (2 * BEND_LENGTH**2), rel=1e-3)
+    assert torn.strain_once / torn.strain_break == pytest.approx(1.8 / 2.6, rel=1e-2)
 
 
 @each_snap
@@ -208,9 +226,12 @@ def test_chances_against_drawn_samples():
     rng = np.random.default_rng(5)
     count = 100_000
     stiff, mu = np.exp(0.2 * rng.standard_normal(count)), np.maximum(0.35 + 0.07 * rng.standard_normal(count), 0.02)
-    base = math.atan(0.35)
-    into = 30 * stiff * np.tan(math.radians(35) + np.arctan(mu)) / math.tan(math.radians(35) + base) * np.exp(0.08 * rng.standard_normal(count))
-    out = 25 * stiff * np.tan(math.radians(45) + np.arctan(mu)) / math.tan(math.radians(45) + base) * np.exp(0.08 * rng.standard_normal(count))
+
+    def drawn(peak, slope):
+        factor = np.tan(math.radians(slope) + np.arctan(mu)) / math.tan(math.radians(slope) + math.atan(0.35))
+        return peak * stiff * factor * np.exp(0.08 * rng.standard_normal(count))
+
+    into, out = drawn(30, 35), drawn(25, 45)
     strain = 0.011 * np.exp(0.15 * rng.standard_normal(count))
     goes, holds, lasts = into <= 40, out >= 18, strain <= 0.012
     assert (found.goes_in, found.holds, found.survives) == pytest.approx((goes.mean(), holds.mean(), lasts.mean()), abs=0.01)
@@ -231,7 +252,8 @@ def test_a_ruler_brings_the_design_where_it_is_dragged(kind, number):
         around = []
         for near in (value - step, value + step):
             try:
-                around.append(abs(kind.solve(params.changed(**{ruler.param: round(near, 6)}), HERON).rulers[number].value - wanted))
+                around.append(abs(kind.solve(params.changed(**{ruler.param: round(near, 6)}),
+                                             HERON).rulers[number].value - wanted))
             except (SolveError, ParamError):
                 continue
         assert abs(now - wanted) <= min(around) + 1e-9 or abs(now - wanted) < 0.05 * wanted

@@ -209,6 +209,7 @@ def test_designing_to_a_target_from_a_shell(bouncy):
     assert all(check["verdict"] == "ok" for check in found["checks"])
 
     assert bouncy("target", "knuckle-hinge")[0] == 2
-    code, out, err = bouncy("solve", "hook", "--set", "undercut=9", "--set", "length=8", "--set", "fillet=0.2", "--set", "thickness=0.8")
+    code, out, err = bouncy("solve", "hook", "--set", "undercut=9", "--set", "length=8", "--set", "fillet=0.2", "--set",
+                            "thickness=0.8")
     assert (code, out) == (2, "")
     assert "cannot be bent" in err

@@ -98,7 +98,8 @@ def test_the_worked_example():
     for taper, strained, pushed in ((beams.THINNING, 0.01223, 6.9206), (beams.NARROWING, 0.01559, 8.8236)):
         found = beams.handbook_strain(1.5, 2.0, 15.0, taper)
         assert found == pytest.approx(strained, rel=1e-3)
-        assert beams.handbook_force(found, 6, 2, 15, 2000) * beams.mating_factor(math.radians(30), 0.3) == pytest.approx(pushed, rel=1e-3)
+        assert beams.handbook_force(found, 6, 2, 15, 2000) * beams.mating_factor(math.radians(30),
+                                                                                 0.3) == pytest.approx(pushed, rel=1e-3)
 
 
 # R, from a 2×2 force balance on the ramp: µ, mating factor at 15, 30, 45, 60°, self-lock.
@@ -122,7 +123,7 @@ def test_printed_section_as_a_sandwich():
     assert upright.fullness == pytest.approx(0.86092, abs=1e-5)
 
 
-# R, layered finite elements (Allen's thick-face sandwich agrees to 0.7 %): loops, infill, n; compliance over solid at L 10, 20, 30.
+# R, layered finite elements (Allen's thick-face sandwich agrees to 0.7 %): loops, infill, n; give over solid at L 10, 20, 30.
 @pytest.mark.parametrize(("loops", "infill", "exponent", "expected"), [
     (1, 0.15, 1.5, (1.574, 1.285, 1.230)), (1, 0.15, 2, (2.151, 1.444, 1.306)), (1, 0.05, 2, (8.053, 3.225, 2.146)),
     (2, 0.15, 1.5, (1.117, 1.030, 1.014))])
@@ -143,7 +144,8 @@ def test_a_second_loop_stiffens_a_2_mm_arm():
 
 
 # Plane-stress finite elements: arm, thickness, root fillet; force across, and with as much along it at a bump on the arm.
-@pytest.mark.parametrize(("length", "thickness", "fillet"), [(15, 2, 1.0), (15, 2, 0.5), (10, 2, 0.6), (8, 1.5, 0.75), (6, 1.2, 0.3)])
+@pytest.mark.parametrize(("length", "thickness", "fillet"), [(15, 2, 1.0), (15, 2, 0.5), (10, 2, 0.6), (8, 1.5, 0.75),
+                                                             (6, 1.2, 0.3)])
 @pytest.mark.parametrize(("load", "at"), [((0.0, -1.0), (0.0, 0.0)), ((-1.0, -1.0), (0.5, 2.5))])
 def test_a_hook_with_a_fillet_in_a_soft_wall(length, thickness, fillet, load, at):
     tip, strain = plane_fem.bent_arm(length, thickness, 6.0, fillet, 2000.0, load, at)
@@ -171,7 +173,8 @@ def test_a_slotted_ring_is_fingers_of_curved_section(slots, wall, length):
 
 # R, foundation beam integrated over a band 0.5 t wide, mean radius 10, ν 0.35; axisymmetric FEM of the same near the rim.
 @pytest.mark.parametrize(("wall", "near", "near_fem", "remote"), [
-    (0.5, 0.00815, 0.00803, 0.02837), (1, 0.02508, 0.02444, 0.08261), (1.5, 0.04949, 0.04772, 0.15634), (2, 0.08129, 0.07771, 0.24810)])
+    (0.5, 0.00815, 0.00803, 0.02837), (1, 0.02508, 0.02444, 0.08261), (1.5, 0.04949, 0.04772, 0.15634),
+    (2, 0.08129, 0.07771, 0.24810)])
 def test_stretching_a_ring(wall, near, near_fem, remote):
     band = 0.5 * wall
     found = stretch_factor(10.0, wall, 0.35, band / 2, band)
@@ -191,7 +194,8 @@ def test_the_annular_example():
     assert decay(10.75, 1.5, 0.35) * 1.8 * math.sqrt(2 * 10.75 * 1.5) == pytest.approx(3.24, abs=0.01)
 
 
-def ride(length=60.0, thickness=0.8, undercut=0.1, lead=30.0, back=45.0, friction=0.3, wall=2.0, seat=0.0, taper=beams.STRAIGHT):
+def ride(length=60.0, thickness=0.8, undercut=0.1, lead=30.0, back=45.0, friction=0.3, wall=2.0, seat=0.0,
+         taper=beams.STRAIGHT):
     arm = Arm(length, thickness, 6.0, SOLID, 2000.0, soft_root=False, taper=taper)
     face = thickness / 2
     rise = undercut / math.tan(math.radians(back)) if back < 90 else 0.0

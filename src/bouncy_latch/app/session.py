@@ -7,7 +7,6 @@ proof are worked out beside the interface and announced when they arrive.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -17,8 +16,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.advise import rulers
 from bouncy_latch.core.advise.experience import Experience, experience, result_of
-from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
-from bouncy_latch.core.advise.zones import Zones, ruler_zones
+from bouncy_latch.core.advise.verdicts import Proof, Request, prove
+from bouncy_latch.core.advise.view import View, view_of
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
 from bouncy_latch.core.layers.setup import PrintSetup
@@ -38,15 +37,6 @@ PAUSE_MS = 220
 DRAG_PAUSE_MS = 800
 """Within a drag the slow work waits longer, or it would compete with the very frames that are being drawn."""
 AUTOSAVE_MS = 1500
-
-
-@dataclass(frozen=True)
-class View:
-    """The outlook of a request together with its rulers' zones, and what the print window stands for on each."""
-
-    outlook: Outlook
-    zones: dict[str, Zones]
-    brackets: dict[str, tuple[float, float] | None]
 
 
 class Session(QObject):
@@ -405,11 +395,7 @@ class Session(QObject):
             return
 
         def look(_: object) -> tuple[Request, View]:
-            found = outlook(request, solution)
-            return request, View(
-                found, {ruler.id: ruler_zones(ruler) for ruler in solution.rulers},
-                {ruler.id: rulers.bracket(request.kind, request.params, request.judged, ruler, found.window)
-                 if found.window else None for ruler in solution.rulers})
+            return request, view_of(request, solution)
 
         self._look_lane.start(look)
         if self.proof is None:

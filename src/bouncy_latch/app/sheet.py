@@ -133,7 +133,8 @@ class Sheet(QFrame):
         shown = self.derived.get(derived.name)
         if shown is not None:
             endless = derived.value >= ENDLESS and derived.unit == "N"
-            shown.setText("∞" if endless else f"{derived.value:.0f}" if derived.unit in {"N·mm", ""} else f"{derived.value:.2f}")
+            shown.setText("∞" if endless else f"{derived.value:.0f}" if derived.unit in {"N·mm", ""}
+                          else f"{derived.value:.2f}")
             shown.setToolTip(f"{derived.label} = {derived.formula}\nfrom {derived.source}")
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:

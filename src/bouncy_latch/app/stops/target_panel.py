@@ -1,4 +1,4 @@
-"""Design to a target: finds sizes for what the brief asks, says what stands in the way, and offers other materials and forms."""
+"""Design to a target: finds sizes for what the brief asks, says what stands in the way, offers other materials and forms."""
 
 from __future__ import annotations
 
@@ -129,7 +129,8 @@ class TargetPanel(QFrame):
             self.said.setText(f"Reached after {best.solved} designs, {100 * best.chance:.0f} % sure.{held}")
         else:
             value, limit = best.binding.figures
-            self.said.setText(f"Not reached: {best.binding.label.lower()} {value} of {limit} {best.binding.unit} at best.{held}")
+            short = f"{best.binding.label.lower()} {value} of {limit} {best.binding.unit}"
+            self.said.setText(f"Not reached: {short} at best.{held}")
         set_tone(self.said, "ok" if best.reached else "look")
         for proposal in (best, *found.others):
             self.rows.addWidget(self._row(proposal, request))

@@ -51,6 +51,8 @@ LID_AREA = 121.0
 """Of such a lid, mm²."""
 _G, _W = 61, 17
 _REACH = 4.0
+SLIDE_NOISE = 0.04
+"""Spread of one tilt as a coefficient of friction (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,7 @@ class Belief:
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
+        plastic: values of the material that were measured, as pairs of a name and a number.
     """
 
     mean: Array
@@ -72,6 +75,7 @@ class Belief:
     results: int
     readings: int
     overhang: float | None = None
+    plastic: tuple[tuple[str, float], ...] = ()
 
     def spread(self, name: str) -> Spread:
         """Return a number by its process name."""
@@ -102,6 +106,8 @@ class Belief:
             "bond_side": process.bond_side * math.exp(factor.mean),
             "bond_spread": math.hypot(factor.sd, RESIDUAL),
             **({"overhang_limit": self.overhang} if self.overhang is not None else {}),
+            **({"material_values": tuple(sorted({**dict(process.material_values), **dict(self.plastic)}.items()))}
+               if self.plastic else {}),
             "source": f"learnt from {' and '.join(words)}",
         })
 
@@ -144,10 +150,14 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     mean, cov, factor_sd = prior(process)
     unused: list[str] = []
     angles: list[float] = []
+    measured: dict[str, list[float]] = {}
     used: list[Result | Reading] = []
     for item in items:
         if isinstance(item, Reading) and item.feature == "overhang":
             angles += [min(max(value, 20.0), 80.0) for value in item.values]
+            used.append(item)
+        elif isinstance(item, Reading) and item.feature in _OF_PLASTIC:
+            measured.setdefault(item.feature, []).extend(item.values)
             used.append(item)
         elif isinstance(item, Reading):
             row = _reading(item, mean, process)
@@ -183,8 +193,39 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     weights /= weights.sum()
     mean, cov = _followed(mean, cov, growths, weights.sum(axis=1))
     overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
-    belief = Belief(mean, cov, growths, factors, weights, len(told), sum(isinstance(i, Reading) for i in used), overhang)
+    belief = Belief(mean, cov, growths, factors, weights, len(told), sum(isinstance(i, Reading) for i in used), overhang,
+                    _plastic(process, measured))
     return Learnt(belief, tuple(_doubts(weights, told)), tuple(unused), tuple(used))
+
+
+_OF_PLASTIC = ("slides at", "tears at")
+
+
+def _plastic(process: Process, measured: dict[str, list[float]]) -> tuple[tuple[str, float], ...]:
+    """Return what tilts (degrees) and droops at tearing (mm) say of the material, weighed against its table by their spreads.
+
+    µ = tan of the tilt; ε = 3 h y / (2 L²) at the root of the bend bar. Permissible strains keep their part of the one at
+    which it tears.
+    """
+    if not measured:
+        return ()
+    found: dict[str, float] = {}
+    try:
+        known = process.plastic
+    except UserError:
+        return ()  # a material nothing is known of has nothing to weigh the readings against
+    if tilts := measured.get("slides at"):
+        told = [math.tan(math.radians(min(max(tilt, 1.0), 55.0))) for tilt in tilts]
+        own = max(float(np.std(told)), SLIDE_NOISE) / math.sqrt(len(told))
+        precision, mine = 1 / known.friction_sd**2, 1 / own**2
+        found["friction"] = round((precision * known.friction + mine * math.fsum(told) / len(told)) / (precision + mine), 4)
+        found["friction_sd"] = round(1 / math.sqrt(precision + mine), 4)
+    if droops := measured.get("tears at"):
+        torn = 100 * 3 * BEND_DEPTH * math.fsum(droops) / len(droops) / (2 * BEND_LENGTH**2)
+        share = torn / known.strain_break
+        found |= {"strain_break": round(torn, 3), "strain_once": round(share * known.strain_once, 3),
+                  "strain_repeated": round(share * known.strain_repeated, 3)}
+    return tuple(found.items())
 
 
 def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float, float] | None:

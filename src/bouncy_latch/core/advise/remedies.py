@@ -133,7 +133,8 @@ def _solve(kind: Kind, params: Params, process: Process, base: Solution, facts: 
         if outcome is None:
             continue
         solution, check = outcome
-        remedy = Remedy(facts.name, facts.label, facts.unit, start, _rounded(value, facts), check, tuple(_worse(base.checks, solution.checks, check.id)),
+        remedy = Remedy(facts.name, facts.label, facts.unit, start, _rounded(value, facts), check,
+                        tuple(_worse(base.checks, solution.checks, check.id)),
                         solution.aim.chance, solution.aim.short, check.id == solution.aim.check)
         if best is None or (len(remedy.costs), abs(value - start)) < (len(best.costs), abs(best.value - start)):
             best = remedy

@@ -9,6 +9,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -138,7 +139,7 @@ class Arm:
         found, stations = [], self._stations
         plain = self._at(self.length / 2, plain=True)[0]
         softness = plain.softness(max(self.length, self.thickness), self.poisson) / self.modulus
-        for start, end in zip(stations[:-1], stations[1:], strict=True):
+        for start, end in pairwise(stations):
             axial, bending = [], []
             for part in _AT:
                 x = start + part * (end - start)
@@ -183,7 +184,7 @@ class Arm:
         inner = self.frame.forces(moved)
         stations, most, where = self._stations, np.zeros(len(moved)), np.zeros(len(moved))
         concentration = beams.fillet_factor(self.fillet, self.thickness)
-        for number, (start, end) in enumerate(zip(stations[:-1], stations[1:], strict=True)):
+        for number, (start, end) in enumerate(pairwise(stations)):
             for part in (0.0, 0.5, 1.0):
                 x = start + part * (end - start)
                 if x < self.fillet - 1e-9:

@@ -114,7 +114,8 @@ class Ride:
         lowered = self._lowering(coarse, np.zeros(len(coarse)))[0]
         touching = np.flatnonzero(lowered > 0)
         if self.seat <= first or not len(touching):
-            raise SolveError("the catch goes past its mate without touching it: nothing would hold", field="undercut", value=0.0)
+            raise SolveError("the catch goes past its mate without touching it: nothing would hold", field="undercut",
+                             value=0.0)
         step = coarse[1] - coarse[0]
         return float(coarse[touching[0]] - step), self.seat
 
@@ -129,7 +130,8 @@ class Ride:
         many, few = (STEPS - 1) * 9 // 20, STEPS - 1 - 2 * ((STEPS - 1) * 9 // 20)
         slack = 0.15 * (coarse[first] - start)
         crest, fall = coarse[first] + slack, max(coarse[last] - slack, coarse[first] + slack)
-        parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:], np.linspace(fall, seat, many + 1)[1:])
+        parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:],
+                 np.linspace(fall, seat, many + 1)[1:])
         return np.unique(np.concatenate(parts))
 
     @cached_property
@@ -155,7 +157,8 @@ class Ride:
         turn = self._goes_along[1] * lowered
         force_in = np.where(jams, np.inf, self.count * press * ratio_in)
         force_out = np.where(locks, np.inf, self.count * pulled * ratio_out)
-        return Way(at - start, lowered, slope, press * self.count, force_in, force_out, strain, np.where(locks, 0.0, strain_out),
+        return Way(at - start, lowered, slope, press * self.count, force_in, force_out, strain,
+                   np.where(locks, 0.0, strain_out),
                    turn, shape)
 
     def _give(self, ratio: Array, arms: Array) -> Array:

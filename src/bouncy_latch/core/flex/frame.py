@@ -213,7 +213,8 @@ class Frame:
         most = float(np.abs(strain[..., 1:]).max())
         if most > MOST_TURN:
             raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an element there turns by "
-                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load", value=part)
+                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load",
+                             value=part)
 
 
 def _settled(change: Array, moved: Array) -> bool:

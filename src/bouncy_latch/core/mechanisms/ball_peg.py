@@ -85,7 +85,8 @@ def half_round(radius: float, slot: float, flat: float, fill: Fill, poisson: flo
     depth = radius - slot / 2
     like = section(depth, max(area / depth, fill.line), fill, poisson)
     whole = like.width * depth
-    made = Section(depth, like.width, area * like.area / whole, bending * like.fullness, bending * like.own / (whole * depth**2 / 12),
+    made = Section(depth, like.width, area * like.area / whole, bending * like.fullness,
+                   bending * like.own / (whole * depth**2 / 12),
                    SHEAR * area * like.solid, like.core_shear, like.solid)
     return made, middle - slot / 2, radius - middle, middle
 
@@ -137,13 +138,15 @@ class _Plan:
 
     def half(self, growth: float) -> tuple[Section, float, float, float]:
         p = self.p
-        return half_round(p.peg / 2 + growth, p.slot - 2 * growth, self.flat, p.fill(self.process), self.process.plastic.poisson)
+        return half_round(p.peg / 2 + growth, p.slot - 2 * growth, self.flat, p.fill(self.process),
+                          self.process.plastic.poisson)
 
     def arm(self, growth: float) -> Arm:
         made, low, high, _ = self.half(growth)
         p = self.p
         length = self.seat + p.into
-        return Arm(length, made.depth, made.width, p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson,
+        return Arm(length, made.depth, made.width, p.fill(self.process), self.process.modulus.mean,
+                   self.process.plastic.poisson,
                    fillet=min(p.slot / 2, 0.2 * length), shape=lambda _depth, _width: (made, low, high))
 
     @cached_property
@@ -217,7 +220,9 @@ class _Plan:
         high = p.throat + (self.tip - self.seat) + 1.0
         block: tree.Solid = tree.Extrude(rectangle(-side, -side, side, side), high)
         ease = max(p.mouth, 0.02)
-        cut = polygon([(0, -1), (b + ease, -1), (b + ease, 0), (b, ease), (b, p.throat), (wide, p.throat), (wide, high + 1),
+        eased = min(max(p.edge, 0.02), 0.4 * (p.throat - ease), wide - b - 0.02)
+        cut = polygon([(0, -1), (b + ease, -1), (b + ease, 0), (b, ease), (b, p.throat - eased), (b + eased, p.throat),
+                       (wide, p.throat), (wide, high + 1),
                        (0, high + 1)])
         return block - tree.Revolve(cut)
 
@@ -242,7 +247,8 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"a ball of {p.ball:g} mm is no wider than its peg of {p.peg:g} mm", field="ball", value=p.ball,
                          limit=round(p.peg + 0.1, 2))
     if plan.undercut <= 0.02:
-        raise SolveError(f"a ball of {p.ball:g} mm falls through a throat of {2 * plan.bore:.2f} mm", field="ball", value=p.ball,
+        raise SolveError(f"a ball of {p.ball:g} mm falls through a throat of {2 * plan.bore:.2f} mm", field="ball",
+                         value=p.ball,
                          limit=round(2 * plan.bore + 0.04, 2))
     if p.slot >= p.peg - 2 * plan.process.line_width:
         raise SolveError(f"a slot of {p.slot:g} mm leaves no halves of a {p.peg:g} mm peg", field="slot", value=p.slot,
@@ -280,7 +286,7 @@ def solve(params: BallPegParams, process: Process) -> Solution:
 
     own_checks = [
         Check("turns", "Turns freely", plan.turning, 0.05, "mm", stop=0.0, mend=("clearance",), printer=True,
-              why=f"{p.clearance:.2f} drawn, less growth of both and {process.hole_shrink(plan.bore):.2f} by which the hole prints small"),
+              why=f"{p.clearance:.2f} drawn, less both growths and {process.hole_shrink(plan.bore):.2f} of hole shrink"),
         Check("mouth", "Countersunk mouth", p.mouth, 0.5, "mm", mend=("mouth",),
               why="without it the ball meets a square edge"),
     ]

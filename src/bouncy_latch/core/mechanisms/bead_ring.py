@@ -156,7 +156,7 @@ class _Plan:
         base = self.crest + 1.5 * self.bead_height
         wall = math.pi * ((self.bore + p.wall) ** 2 - self.bore**2)
         tears = (
-            ("bead", round_ * base * SHEAR_OF_TENSION * (m.strength if not p.slots else m.strength)),
+            ("bead", round_ * base * SHEAR_OF_TENSION * m.strength),
             ("lip", round_ * p.lip * SHEAR_OF_TENSION * m.strength),
             ("edge of the bead", round_ * engaged * BEARING * m.strength),
             ("ring", wall * m.across),
@@ -214,7 +214,8 @@ class _Plan:
         slope = groove_rise = r - groove
         inner = max(1.0, groove - 2.4)
         e_low = high - p.lip
-        rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, e_low - reach - groove_rise), (groove, e_low - reach), (groove, e_low - slope),
+        rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, e_low - reach - groove_rise), (groove, e_low - reach),
+                (groove, e_low - slope),
                 (r - e, e_low), (r, e_low + e), (r, high - e), (r - e, high), (inner, high)]
         return tree.Revolve(polygon(rows))
 
@@ -251,17 +252,20 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"a ring {p.height:g} mm high is too low for its bead and a lip of {p.lip:g} mm", field="height",
                          value=p.height, limit=round(plan.foot + max(plan.seat + 0.2, 1.0), 2))
     if p.diameter / 2 - plan.bead_height - p.clearance < 2.0:
-        raise SolveError(f"a neck of {p.diameter:g} mm has no room for a groove {plan.bead_height:.2f} mm deep", field="diameter",
+        raise SolveError(f"a neck of {p.diameter:g} mm has no room for a groove {plan.bead_height:.2f} mm deep",
+                         field="diameter",
                          value=p.diameter, limit=round(2 * (2 + plan.bead_height + p.clearance), 2))
     if p.form == DISC and (plan.bevel < FLOOR + 1.0 + 3.0):
         raise SolveError(f"a ring {p.height:g} mm high has no room for the bevel under a disc of {p.lip:g} mm", field="height",
                          value=p.height, limit=round(p.height + FLOOR + 4.0 - plan.bevel, 2))
     if p.slots == 1:
-        raise SolveError("one slot makes a spring clip, not fingers; use 0 or at least 3 slots", field="slots", value=1, limit=3)
+        raise SolveError("one slot makes a spring clip, not fingers; use 0 or at least 3 slots", field="slots", value=1,
+                         limit=3)
     if p.slots:
         width = 2 * math.pi * plan.bore / p.slots - SLOT_WIDTH
         if p.slots < 3 or width < 2.0:
-            raise SolveError(f"{p.slots} slots leave fingers {width:.1f} mm wide; use 3 to {int(2 * math.pi * plan.bore / 3.2)}",
+            most = int(2 * math.pi * plan.bore / 3.2)
+            raise SolveError(f"{p.slots} slots leave fingers {width:.1f} mm wide; use 3 to {most}",
                              field="slots", value=p.slots)
         arm = plan.flexure(0.0)
         assert isinstance(arm, Arm)
@@ -300,7 +304,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
                 z = np.where(high, moved[:, 0] + foot - plan.finger, points[:, 2])
             else:
                 u = fade * np.maximum(foot - points[:, 2], 0.0)
-                new = radius + np.where(radius > plan.bore - plan.bead_height - 0.1, lowered * np.exp(-u) * (np.cos(u) + np.sin(u)), 0.0)
+                new = radius + np.where(radius > plan.bore - plan.bead_height - 0.1,
+                                        lowered * np.exp(-u) * (np.cos(u) + np.sin(u)), 0.0)
                 z = points[:, 2]
             scale = new / radius
             return np.column_stack([points[:, 0] * scale, points[:, 1] * scale, z])
@@ -313,7 +318,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
                             why="a tight cap springs back on the air it shuts in; a small vent lets it seat"))
     remote = rings.remote_from(2 * plan.bore, p.wall)
     own = [
-        Derived("stretch", "stretches the ring", 2 * snap.way.most, "mm", "2 · (undercut + 2·growth), on the diameter", "geometry"),
+        Derived("stretch", "stretches the ring", 2 * snap.way.most, "mm", "2 · (undercut + 2·growth), on the diameter",
+                "geometry"),
         Derived("from_rim", "bead from the rim", plan.foot, "mm", "bead length + 0.4", "geometry"),
         Derived("remote", "stiffer from", remote, "mm", "1.8·√(d·t) from the rim", "beam on elastic foundation"),
     ]
@@ -321,13 +327,14 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
         factor = rings.stretch_factor(flexure.mean_radius, flexure.wall, m.poisson, flexure.from_rim, flexure.band)
         own.append(Derived("factor", "X", factor, "", "P / (y·d·E), foundation beam over the bead's band", "Hetényi 1946"))
     shape = Shape(plan.build, plan.seated, (0.0, 0.0, 1.0), bends,
-                  (Callout(f"⌀ {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
+                  (Callout(f"across {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))))
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"
     what = f"{kind} {p.wall:g} thick {'spring' if p.slots else 'stretches'} over a lip of {p.diameter:g}."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="wall", derived=tuple(own), checks=tuple(checks))
+    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="wall", derived=tuple(own),
+                    checks=tuple(checks))
 
 
 KIND = Kind(
@@ -339,7 +346,8 @@ KIND = Kind(
     questions=questions(
         Question("What does it go over?", ("form", "diameter", "lip", "backing")),
         Question("What stretches?", ("wall", "height", "slots", "vent")),
-        Question("What does the bead look like, and where does it sit?", ("undercut", "lead_angle", "return_angle", "seat_gap")),
+        Question("What does the bead look like, and where does it sit?",
+                 ("undercut", "lead_angle", "return_angle", "seat_gap")),
     ),
     recommend="undercut",
     test_piece={"backing": 5},

@@ -82,7 +82,8 @@ class _Plan:
         p, r = self.p, self.p.nub / 2
         face, c = p.arm / 2, min(p.nub_chamfer, p.nub_height - 0.02, r - 0.1)
         top = face + p.nub_height
-        points = [(-r - 3.0, face), (-r, face), (-r, top - c), (-r + c, top), (r - c, top), (r, top - c), (r, face), (r + 1.0, face)]
+        points = [(-r - 3.0, face), (-r, face), (-r, top - c), (-r + c, top), (r - c, top), (r, top - c), (r, face),
+                  (r + 1.0, face)]
         if c < 0.02:
             points = [(-r - 3.0, face), (-r, face), (-r, top), (r, top), (r, face), (r + 1.0, face)]
         return tuple(points)
@@ -166,7 +167,8 @@ class _Plan:
         arm: tree.Solid = tree.Extrude(from_corners([(-0.5, half - r, 0), (0, half - r, -q), (r, half, 0), (tip, half, 0),
                                                      (tip, half + p.arm, 0), (-0.5, half + p.arm, 0)]), p.width)
         c = min(p.nub_chamfer, p.nub_height - 0.02, p.nub / 2 - 0.1)
-        rows = [(0.0, -0.3), (p.nub / 2, -0.3), (p.nub / 2, p.nub_height - c), (p.nub / 2 - c, p.nub_height), (0.0, p.nub_height)]
+        rows = [(0.0, -0.3), (p.nub / 2, -0.3), (p.nub / 2, p.nub_height - c), (p.nub / 2 - c, p.nub_height),
+                (0.0, p.nub_height)]
         nub = tree.Revolve(polygon(rows if c >= 0.02 else [rows[0], rows[1], (p.nub / 2, p.nub_height), rows[4]]))
         # Its axis, drawn up, points inward: z → −y.
         placed = nub.placed((1, 0, 0, p.length, 0, 0, -1, half, 0, 1, 0, p.width / 2))
@@ -229,10 +231,12 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"lead-ins of {p.lead_in:g} mm meet on a tongue {p.mouth - 2 * p.clearance:.2f} mm thick",
                          field="lead_in", value=p.lead_in, limit=round((p.mouth - 2 * p.clearance - 0.6) / 2, 2))
     if p.end < (p.nub + p.hole_fit) / 2 + p.lead_in + 0.4:
-        raise SolveError(f"the hole breaks out of the tongue's end: its middle is {p.end:g} mm from it", field="end", value=p.end,
+        raise SolveError(f"the hole breaks out of the tongue's end: its middle is {p.end:g} mm from it", field="end",
+                         value=p.end,
                          limit=round((p.nub + p.hole_fit) / 2 + p.lead_in + 0.4, 2))
     if p.end > p.length - 0.2:
-        raise SolveError(f"a tongue that reaches {p.end:g} mm past its hole meets the root of {p.length:g} mm arms", field="end",
+        raise SolveError(f"a tongue that reaches {p.end:g} mm past its hole meets the root of {p.length:g} mm arms",
+                         field="end",
                          value=p.end, limit=p.length - 0.2)
     refuse_short(plan.printed_arm)
 
@@ -264,16 +268,21 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
     own_checks = [
         Check("turns-clear", "Turns clear of the fork", room, 0.3, "mm", stop=0.0, mend=("corner", "length", "end"),
               why=f"the tongue's end sweeps {plan.sweep:.2f} mm behind the axis, chamfer {p.corner:g}"),
-        Check("hole-floor", "Nub clears the hole's floor", p.hole_depth - (p.nub_height - p.clearance) - 2 * process.growth.mean,
-              0.05, "mm", mend=("hole_depth", "nub_height"), printer=True, why="or the nubs bottom out and hold the arms apart"),
+        Check("hole-floor", "Nub clears the hole's floor",
+              p.hole_depth - (p.nub_height - p.clearance) - 2 * process.growth.mean,
+              0.05, "mm", mend=("hole_depth", "nub_height"), printer=True,
+              why="or the nubs bottom out and hold the arms apart"),
     ]
     if p.stay > 0:
-        own_checks.append(Check("stays-put", "Stays where put", plan.torque, p.stay, "N·mm", mend=("hole_fit", "nub"), printer=True,
-                                why=f"friction of nubs printed {plan.squeeze:+.2f} mm wider than their holes, crept for a year"))
+        own_checks.append(Check("stays-put", "Stays where put", plan.torque, p.stay, "N·mm", mend=("hole_fit", "nub"),
+                                printer=True,
+                                why=f"friction of nubs printed {plan.squeeze:+.2f} mm over their holes, crept for a year"))
     own = (
         Derived("reach", "nub reaches in", plan.undercut, "mm", "nub height − side gap", "you"),
-        Derived("squeeze", "nub over printed hole", plan.squeeze, "mm", "4·growth + 2·hole shrink − hole over nub", "the process"),
-        Derived("torque", "holds a position", plan.torque, "N·mm", "µ·p·π·d·h·d/2, p = E·δ/(2·d) crept, and the arms' pinch", m.source),
+        Derived("squeeze", "nub over printed hole", plan.squeeze, "mm", "4·growth + 2·hole shrink − hole over nub",
+                "the process"),
+        Derived("torque", "holds a position", plan.torque, "N·mm", "µ·p·π·d·h·d/2, p = E·δ/(2·d) crept, and the arms' pinch",
+                m.source),
         Derived("sweep", "tongue sweeps", plan.sweep, "mm", "corner of the chamfered end from the axis", "geometry"),
     )
     at = [tree.moved_point(plan.laid, point) for point in
@@ -282,9 +291,11 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in",
                   section=middle_of(p.layers, p.width))
-    mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"), ("hole_fit",))
+    mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"),
+                  ("hole_fit",))
     what = f"Two arms {p.length:g} long and {p.arm:g} thick let the tongue in between their nubs."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="nub_height", force="arm", derived=own, checks=tuple(own_checks))
+    return solution(KIND.id, snap, shape, mends, what=what, bend="nub_height", force="arm", derived=own,
+                    checks=tuple(own_checks))
 
 
 KIND = Kind(

@@ -140,7 +140,7 @@ class _Plan:
         engaged = p.undercut + 2 * g
         strength = m.across if p.layers == "across" else m.strength
         width = self.tip[1]
-        base = self.catch_length - 0.5 * self.catch_height / math.tan(math.radians(p.lead_angle))
+        base = shapes.sheared(self.catch_height, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
         tears = (
             ("catch", base * width * SHEAR_OF_TENSION * strength),
             ("arm", self.printed_arm.section_at(p.length).area * strength),
@@ -180,7 +180,8 @@ class _Plan:
         nose = catch[-1][0]
         catch[0] = (-0.5, face)
         under = self.catch_under(nose)
-        head: tree.Solid = tree.Extrude(polygon([*((end + x, y) for x, y in under), *((end + x, y) for x, y in reversed(catch))]),
+        head: tree.Solid = tree.Extrude(polygon([*((end + x, y) for x, y in under),
+                                                 *((end + x, y) for x, y in reversed(catch))]),
                                         p.width)
         root = 1.0
         if self.folded:
@@ -293,7 +294,7 @@ def solve(params: HookParams, process: Process) -> Solution:
         return {"A": pressing.in_plane(lambda points: bow.follow(points, lowered),
                                        lambda points: (points[:, 0] > 1e-6) & (points[:, 1] > floor), plan.laid)}
 
-    low = -p.thickness / 2 - 1.5
+    low = -plan.depth - 3.0
     at = [tree.moved_point(plan.laid, point) for point in
           ((0, low, p.width), (end, low, p.width), (end + 1, face, p.width), (end + 1, face + plan.catch_height, p.width))]
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
@@ -311,7 +312,8 @@ def _own(plan: _Plan) -> tuple[Derived, ...]:
     per_newton = float(arm.flexibility[1, 1])
     soft = plan.process.plastic.source
     return (
-        Derived("stiffness", "stiffness at the catch", 1 / per_newton, "N/mm", "1 / ∫ M²/EI dx, root and core shear with it", soft),
+        Derived("stiffness", "stiffness at the catch", 1 / per_newton, "N/mm", "1 / ∫ M²/EI dx, root and core shear with it",
+                soft),
         Derived("fullness", "stiffness of solid", 100 * made.fullness, "%", "EI of walls, skins and infill over EI solid",
                 plan.p.fill(plan.process).words),
         Derived("catch_length", "catch", plan.catch_length, "mm", "return face + crest + lead-in", "geometry"),

@@ -1,6 +1,7 @@
 """Locking tab: two tongues with a bump on each flank that enter a cavity with two recesses and lock two plates along a seam.
 
-Drawn lying, plates and tab in one plane: the seam is x = 0, the tab points along +x, its two tongues are mirror images in y = 0.
+Drawn lying, plates and tab in one plane: the seam is x = 0, the tab points along +x, its two tongues mirror each other in
+y = 0.
 The angle of the bumps decides whether it comes out again.
 """
 
@@ -114,7 +115,7 @@ class _Plan:
         ride = Ride(self.printed_arm, grown_catch(self.catch, g), grown_mate(mate, g), p.length, m.friction, count=2)
         engaged = p.undercut + 2 * g
         strength = m.across if p.layers == "across" else m.strength
-        base = CREST + self.bump / math.tan(math.radians(p.return_angle)) + 0.5 * self.bump / math.tan(math.radians(p.lead_angle))
+        base = shapes.sheared(self.bump, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
         tears = (("bump", 2 * base * self.high * SHEAR_OF_TENSION * strength),
                  ("tongue", 2 * self.printed_arm.section_at(0.0).area * strength),
                  ("edge of the recess", 2 * engaged * self.high * BEARING * m.strength))
@@ -163,7 +164,8 @@ class _Plan:
         flank, deep = self.half + c, self.half + self.bump + ROOM
         e = min(max(p.edge, 0.02), 0.4 * self.wall)
         recess = (self.wall, self.tip)
-        upper = [(-1.0, flank + e), (0.0, flank + e), (e, flank), (recess[0], flank), (recess[0], deep), (recess[1], deep), (depth, flank)]
+        upper = [(-1.0, flank + e), (0.0, flank + e), (e, flank), (recess[0], flank), (recess[0], deep), (recess[1], deep),
+                 (depth, flank)]
         plan = polygon([*((x, -y) for x, y in upper), *reversed(upper)])
         up = self.high + (c if p.cover > 0 else 1.0)
         cut: tree.Solid = tree.Extrude(plan, up + 1).move(z=-1)
@@ -180,7 +182,8 @@ class _Plan:
         ops = [HostOps("A", add=tongues.placed(self.laid))]
         if self.p.into > 0:
             ops.append(HostOps("A", cut=cuts.placed(self.laid)))
-        return (Host("A", "tab plate", plate.placed(self.laid)), Host("B", "cavity plate", self.cavity().placed(self.place))), tuple(ops)
+        return (Host("A", "tab plate", plate.placed(self.laid)),
+                Host("B", "cavity plate", self.cavity().placed(self.place))), tuple(ops)
 
     @cached_property
     def place(self) -> tree.Matrix:
@@ -236,7 +239,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
               why="what holds the bumps must not shear off"),
     )
     own = (
-        Derived("recess_from_seam", "recess from the seam", plan.wall, "mm", "length − seat gap + clearance/tan(return)", "geometry"),
+        Derived("recess_from_seam", "recess from the seam", plan.wall, "mm", "length − seat gap + clearance/tan(return)",
+                "geometry"),
         Derived("tab_height", "tab height", plan.high, "mm", "plate − cover − sloping undersides", "you"),
     )
     at = [tree.moved_point(plan.laid, point) for point in
@@ -245,7 +249,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
                   section=middle_of(p.layers, plan.high))
-    mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"), ("tongue", "into", "lead_angle"))
+    mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
+                  ("tongue", "into", "lead_angle"))
     what = f"Two tongues {p.length + p.into:g} long and {p.tongue:g} thick."
     return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
 

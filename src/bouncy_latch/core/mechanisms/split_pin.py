@@ -131,8 +131,7 @@ class _Plan:
                     grown_mate(shapes.edge_profile(h / 2 + p.clearance, self.grip, p.edge), g), self.foot, m.friction, count=2)
         engaged = self.undercut + 2 * g
         strength = m.across if p.layers == "across" else m.strength
-        base = self.crest + self.height / math.tan(math.radians(p.return_angle)) + 0.5 * self.height / math.tan(
-            math.radians(p.lead_angle))
+        base = shapes.sheared(self.height, math.radians(p.lead_angle), math.radians(p.return_angle), self.crest)
         tears = (
             ("barb", 2 * base * self.depth * SHEAR_OF_TENSION * strength),
             ("arm", 2 * self.printed_arm.section_at(0.0).area * strength),
@@ -243,7 +242,8 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     own = (
         Derived("arm_length", "arm", plan.foot - plan.root, "mm", "wall + boss + seat gap − middle / 2", "you"),
         Derived("arm_thickness", "arm thickness", plan.thickness, "mm", "(pin − slot) / 2", "you"),
-        Derived("thumb", "of a thumb's push", 100 * min(snap.way.peak_in, 1e4) / p.push, "%", "push to close / push at most", "you"),
+        Derived("thumb", "of a thumb's push", 100 * min(snap.way.peak_in, 1e4) / p.push, "%", "push to close / push at most",
+                "you"),
     )
     return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="scale", derived=own)
 

@@ -28,7 +28,8 @@ READING_FIELDS = ("when", "process", "feature", "nominal", "values", "note")
 FEATURES = {
     "outside": "across a bar or peg", "hole": "across a round hole", "first layer": "across the first layer",
     "length": "along a long bar", "sag": "droop of a bridge", "overhang": "steepest clean overhang, °",
-    "bend": "droop of the bend bar",
+    "bend": "droop of the bend bar", "slides at": "tilt at which a print slides on a print, °",
+    "tears at": "droop at which the bend bar tears",
 }
 """What can be measured on a coupon."""
 
@@ -68,7 +69,7 @@ class Reading:
     Attributes:
         feature: one of :data:`FEATURES`.
         nominal: the drawn size, mm (sag: the span; overhang: unused).
-        values: the readings, mm (overhang: degrees).
+        values: the readings, mm (overhang, slides at: degrees).
     """
 
     when: str

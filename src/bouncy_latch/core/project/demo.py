@@ -56,5 +56,6 @@ def demo_project() -> Project:
     snaps = tuple(
         Mechanism(id=f"{kind}-1", name=name, kind=kind, params=fields.parse(registry.kind(kind).params, changes).model_dump())
         for kind, name, changes in _SNAPS)
-    return Project(name="Tide-pool survey kit", mechanisms=(*mechanisms, *snaps), processes=(heron, gannet), process_id=heron.id,
+    return Project(name="Tide-pool survey kit", mechanisms=(*mechanisms, *snaps), processes=(heron, gannet),
+                   process_id=heron.id,
                    selected="knuckle-hinge-1")

@@ -63,7 +63,9 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               why=f"lowered {way.most:.2f} mm; {m.name} bears {100 * snap.permissible:.2f} % {_life(snap)}, tears at "
                   f"{100 * snap.breaking:.1f} %"),
         Check("insertion", "Push to close", _force(way.peak_in), p.push, "N", least=False, stop=2 * p.push, mend=pushes,
-              printer=True, why=f"peak on the way in, {way.work:.0f} N·mm of work, click {way.click:.1f} N·mm"),
+              printer=True, why=f"peak on the way in, {way.work:.0f} N·mm of work, click {way.click:.1f} N·mm"
+              if math.isfinite(way.peak_in) else f"it jams: a face there and the friction angle, "
+              f"{math.degrees(math.atan(m.friction)):.0f}°, pass 90° together"),
         Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
               why=(f"the faces lock: it holds until the {weakest} gives" if way.locks else
                    f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N")),
@@ -75,6 +77,9 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
         Check("lead-in", "Lead-in", math.degrees(snap.lead), math.degrees(STEEPEST_LEAD), "°", least=False, stop=80,
               mend=_there(snap, "lead_angle", "lead_in", "mouth"),
               why="steepness of the face that meets the mate first, from the way in"),
+        Check("undercut-prints", "Undercut prints", snap.engagement, snap.process.line_width / 2, "mm",
+              mend=_there(snap, "undercut", "ball", "nub_height"), printer=True,
+              why="the overlap as printed; a step of less than half a line is smoothed away"),
         Check("edge-radius", "Rubbing edges", p.edge, GENTLE_EDGE, "mm", mend=("edge",),
               why="sharp printed edges shave each other and catch"),
     ]
@@ -85,7 +90,8 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
                   mend=_there(snap, "slot", "gap", "fold", "undercut"), printer=True,
                   why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}"),
             Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
-                  mend=_there(snap, "slot", "gap", "fold"), printer=True, why="weld to be expected across the gap beside the arm"),
+                  mend=_there(snap, "slot", "gap", "fold"), printer=True,
+                  why="weld to be expected across the gap beside the arm"),
         ]
     if snap.overhang > 0:
         limit = snap.process.overhang_limit
@@ -128,11 +134,14 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
     lock = math.degrees(beams.locking_angle(m.friction))
     growth = f"growth {snap.process.growth.mean:.2f} ± {snap.process.growth.sd:.2f} ({snap.process.source})"
     found = [
-        Derived("insertion", "push to close", _force(way.peak_in), "N", "greatest of n·P·tan(γ + atan µ) on the way in", plastic),
-        Derived("retention", "holds", _force(snap.retention), "N",
-                f"the {snap.weakest[0]} gives; the faces lock" if way.locks else "greatest of n·P·tan(γ + atan µ) on the way out",
+        Derived("insertion", "push to close", _force(way.peak_in), "N", "greatest of n·P·tan(γ + atan µ) on the way in",
                 plastic),
-        Derived("tears", f"{snap.weakest[0]} gives", snap.weakest[1], "N", "area × strength along or across the layers", plastic),
+        Derived("retention", "holds", _force(snap.retention), "N",
+                f"the {snap.weakest[0]} gives; the faces lock" if way.locks
+                else "greatest of n·P·tan(γ + atan µ) on the way out",
+                plastic),
+        Derived("tears", f"{snap.weakest[0]} gives", snap.weakest[1], "N", "area × strength along or across the layers",
+                plastic),
         Derived("deflection", "bends", way.most, "mm", "undercut + 2·growth, less what the turn of the end gives", growth),
         Derived("strain", "bending strain", 100 * way.peak_strain, "%", "M·c/EI at the worst place × fillet factor", plastic),
         Derived("permissible", "permissible strain", 100 * snap.permissible, "%",
@@ -203,5 +212,5 @@ def summary(snap: Snap, what: str) -> str:
     seat = (f"It seats with {way.preload:.1f} N of preload." if way.preload > 0 else
             f"Shut, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else "Shut, it neither rattles nor presses.")
     lazy = " It hardly bends: it could be smaller or thicker." if way.peak_strain < LAZY * snap.permissible else ""
-    return (f"{what} It goes in with {min(way.peak_in, 9999):.0f} N, bending {way.most:.2f} mm at {100 * way.peak_strain:.1f} % "
-            f"strain. {out} {seat}{lazy}")
+    goes = f"It goes in with {way.peak_in:.0f} N" if math.isfinite(way.peak_in) else "It jams and does not go in"
+    return f"{what} {goes}, bending {way.most:.2f} mm at {100 * way.peak_strain:.1f} % strain. {out} {seat}{lazy}"

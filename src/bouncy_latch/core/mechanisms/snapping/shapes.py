@@ -54,7 +54,8 @@ def arm_outline(length: float, thickness: float, tip: float, fillet: float, back
         return polygon([(-back, -half), (0, -half), (length, half - tip), (length, half), (-back, half)])
     reach = min(fillet, 0.8 * length)
     low = -half + (thickness - tip) * reach / length
-    return from_corners([(-back, -half - fillet, 0.0), (0, -half - fillet, -quarter), (reach, low, 0.0), (length, half - tip, 0.0),
+    return from_corners([(-back, -half - fillet, 0.0), (0, -half - fillet, -quarter), (reach, low, 0.0),
+                         (length, half - tip, 0.0),
                          (length, half, 0.0), (reach, half, -quarter), (0, half + fillet, 0.0), (-back, half + fillet, 0.0)])
 
 
@@ -71,6 +72,12 @@ def catch_profile(face: float, height: float, lead: float, back: float, crest: f
     points = [(-behind, face), (0.0, face), (rise, face + height), (rise + crest, face + height),
               (rise + crest + run, face), (rise + crest + run + fall, face - drop)]
     return eased(points, radius, (2, 3))
+
+
+def sheared(height: float, lead: float, back: float, crest: float) -> float:
+    """Return the length along the way over which a catch is sheared off its arm: return face, crest, half the lead-in, mm."""
+    rise = 0.0 if back > math.radians(89.9) else height / math.tan(back)
+    return rise + crest + 0.5 * height / math.tan(lead)
 
 
 def edge_profile(face: float, wall: float, radius: float, chamfer: float = 0.0) -> tuple[Point, ...]:
