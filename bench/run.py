@@ -263,7 +263,7 @@ window.shape._next_frame.timeout.connect(lambda: (solids.append(time.perf_counte
 whole = time.perf_counter()
 for i in range(80):
     start = time.perf_counter()
-    window.ruler.ruler.dragged.emit(0.30 + 0.002 * i)
+    window.ruler.ruler.dragged.emit(0.30 + 0.01 * (i % 40))
     edits.append(time.perf_counter() - start)
     app.processEvents()
     frames.append(time.perf_counter() - start)
