@@ -10,7 +10,7 @@ import pytest
 
 from bouncy_latch.core.advise import printing, rulers, target, verdicts
 from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, learn
-from bouncy_latch.core.checks import LOOK, OK, STOP
+from bouncy_latch.core.checks import LOOK, OK, STOP, ordered
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveError
 from bouncy_latch.core.exchange import parts
 from bouncy_latch.core.flex import chances
@@ -120,7 +120,7 @@ def test_every_way_in_is_complete_and_its_figures_agree(kind):
 @each_snap
 def test_bending_across_the_layers_is_flagged_first(kind):
     values = {"slots": 8} if kind.id == "bead-ring" else {"layers": "across"}
-    checks = solved(kind.id, **values).checks
+    checks = ordered(solved(kind.id, **values).checks)
     assert (checks[0].id, checks[0].verdict) == ("layer-direction", LOOK)
     along = {"slots": 0, "undercut": 0.05} if kind.id == "bead-ring" else {}
     weak, sound = solved(kind.id, **values), solved(kind.id, **along)

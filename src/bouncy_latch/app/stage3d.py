@@ -165,8 +165,10 @@ class Stage3D(QtInteractor):
         """Look at everything from the front right, a little above; at what moves in the plane of the bed from well above."""
         flat = self._scene is not None and self._scene.from_above
         self.camera_position = [(0.08, -0.75, 1.5) if flat else (1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
-        self.reset_camera(bounds=self._travel_bounds())
-        self.camera.zoom(1.4 if flat else 1.08)
+        bounds = self._travel_bounds()
+        self.reset_camera(bounds=bounds)
+        tall = bounds is not None and bounds[5] - bounds[4] > max(bounds[1] - bounds[0], bounds[3] - bounds[2])
+        self.camera.zoom(1.4 if flat else 0.9 if tall else 1.08)
 
     def _face_the_cut(self) -> None:
         """Look at the mechanism in the cut, from the side that was taken away."""

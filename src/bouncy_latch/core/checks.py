@@ -25,6 +25,7 @@ class Check:
         printer: whether it depends on the printer's accuracy and so bounds the print window.
         place: the point it comes from, mm, print pose.
         posed: whether it holds only for the print pose the mechanism was designed for.
+        leads: whether it is told before all others when it fails, because it spoils what they rest on.
     """
 
     id: str
@@ -39,6 +40,7 @@ class Check:
     printer: bool = False
     place: tuple[float, float, float] | None = None
     posed: bool = False
+    leads: bool = False
 
     @property
     def margin(self) -> float:
@@ -69,9 +71,9 @@ def worst(checks: Iterable[Check]) -> str:
 
 
 def ordered(checks: Iterable[Check]) -> list[Check]:
-    """Return checks worst first; equal ones by how near they are to their limit."""
+    """Return checks worst first, those that lead before them; equal ones by how near they are to their limit."""
 
     def nearness(check: Check) -> float:
         return check.margin / (abs(check.limit) or 1.0)
 
-    return sorted(checks, key=lambda c: (-SEVERITY[c.verdict], nearness(c)))
+    return sorted(checks, key=lambda c: (not (c.leads and c.verdict != OK), -SEVERITY[c.verdict], nearness(c)))

@@ -187,7 +187,8 @@ class _Plan:
         if self.folded:
             outer, radius = p.fold + p.thickness, p.fold + p.thickness / 2
             ring: tree.Solid = tree.Extrude(circle(outer), p.width) - tree.Extrude(circle(p.fold), p.width + 2).move(z=-1)
-            half = ring & tree.Box(0, -outer - 1, -1, outer + 1, outer + 1, p.width + 1)
+            # A little overlap with the legs, so that the union is one piece.
+            half = ring & tree.Box(-0.05, -outer - 1, -1, outer + 1, outer + 1, p.width + 1)
             legs = [tree.Extrude(shapes.arm_outline(p.length, p.thickness, p.thickness, p.fillet, root), p.width),
                     half.move(x=p.length, y=radius),
                     tree.Extrude(rectangle(end - 0.5, face - p.thickness, p.length, face), p.width)]

@@ -51,7 +51,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     weakest, tears = snap.weakest
     found = []
     if snap.across:
-        found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", stop=None,
+        found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
                            why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down"))
     found += [
         Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50, mend=(*holds, *bends), printer=True,
