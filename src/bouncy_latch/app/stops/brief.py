@@ -34,14 +34,16 @@ class BriefStop(QWidget):
         inside.addWidget(label("What must it do?", "head", 10.5))
         inside.addWidget(self._name)
         inside.addLayout(self._questions)
-        self._cautions = label("", "quiet", 8.5)
-        self._cautions.setWordWrap(True)
-        inside.addWidget(self._cautions)
+        self._more_cautions = label("", "quiet", 8.5)
+        self._more_cautions.setWordWrap(True)
+        inside.addWidget(self._more_cautions)
         self._follows = label("", "", 10)
         self._follows.setWordWrap(True)
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._figures = (SectionFigure("section"), SectionFigure("section"))
+        self._cautions = label("", "quiet", 8.5)
+        self._cautions.setWordWrap(True)
         right = QVBoxLayout()
         right.setContentsMargins(12, 12, 16, 10)
         right.setSpacing(6)
@@ -51,7 +53,10 @@ class BriefStop(QWidget):
         for figure, share in zip(self._figures, (3, 4), strict=True):
             right.addWidget(figure, share)
         self.target = TargetPanel(session)
+        # Several proposals need the room of the picture.
+        self.target.offered.connect(lambda count: self._figures[0].setVisible(count < 2))
         right.addWidget(self.target)
+        right.addWidget(self._cautions)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(inside, (16, 10, 8, 10)), 15)
@@ -90,7 +95,11 @@ class BriefStop(QWidget):
         mechanism = self._session.mechanism
         assert mechanism is not None
         kind, active = registry.kind(mechanism.kind), mechanism.parsed().active()
-        self._cautions.setText(" ".join(kind.cautions))
+        # Beside the search for sizes there is room for the first; the others end the questions.
+        beside = 1 if kind.tuned else len(kind.cautions)
+        self._cautions.setText(" ".join(kind.cautions[:beside]))
+        self._more_cautions.setText(" ".join(kind.cautions[beside:]))
+        self._more_cautions.setVisible(beside < len(kind.cautions))
         for question in kind.questions:
             names = [name for name in question.params if name in active]
             if not names:

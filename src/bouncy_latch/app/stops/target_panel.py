@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QProgressBar, QVBoxLayout, QWidget
 
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
@@ -16,7 +17,13 @@ from bouncy_latch.core.mechanisms import registry
 
 
 class TargetPanel(QFrame):
-    """Shown on the brief of every mechanism whose sizes can be found for a target."""
+    """Shown on the brief of every mechanism whose sizes can be found for a target.
+
+    Signals:
+        offered: how many proposals it shows.
+    """
+
+    offered = Signal(int)
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="form")
@@ -74,6 +81,7 @@ class TargetPanel(QFrame):
         if self._asked is not None and request != self._asked:
             self._asked = None
             clear(self.rows)
+            self.offered.emit(0)
             self.said.setText("")
         if self._asked is None and not self.lane.busy:
             self.said.setText("Push, hold and times opened above are the target; sizes follow.")
@@ -98,6 +106,7 @@ class TargetPanel(QFrame):
         self._asked = request
         fixed = frozenset(self._kept.get(mechanism.id, ()))
         clear(self.rows)
+        self.offered.emit(0)
 
         def work(report: Any) -> tuple[Request, Targeted]:
             return request, target.targeted(request.kind, request.params, request.judged, fixed, report)
@@ -120,7 +129,7 @@ class TargetPanel(QFrame):
         if request != self._session.request:
             return
         best = found.best
-        held = f" {', '.join(best.bounds)}: no further." if best.bounds else ""
+        held = f" At its bound: {', '.join(best.bounds)}." if best.bounds else ""
         if best.reached and not best.changes(request.params):
             self.said.setText("The sizes you have meet it.")
             set_tone(self.said, "ok")
@@ -134,6 +143,7 @@ class TargetPanel(QFrame):
         set_tone(self.said, "ok" if best.reached else "look")
         for proposal in (best, *found.others):
             self.rows.addWidget(self._row(proposal, request))
+        self.offered.emit(1 + len(found.others))
 
     def _row(self, proposal: Proposal, request: Request) -> QWidget:
         facts = request.params.facts()

@@ -158,11 +158,10 @@ def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] =
 def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = lambda _: True,
            most: int = 3) -> tuple[Proposal, ...]:
     """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
-    options: list[tuple[str, Params, Process]] = []
-    for name, word in kind.alternatives:
-        if getattr(best.params, name) != word and name not in fixed:
-            label = best.params.facts()[name].label
-            options.append((f"{label} {word}", best.params.changed(**{name: word}), best.process))
+    options: list[tuple[str, Params, Process]] = []  # of a form: the name of its parameter; of a material: its own
+    for name, value in kind.alternatives:
+        if getattr(best.params, name) != value and name not in fixed:
+            options.append((name, best.params.changed(**{name: value}), best.process))
     for name, made in materials.table().items():
         if name != best.process.material.strip().lower():
             process = best.process.model_copy(update={
@@ -178,7 +177,9 @@ def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), prog
             changed, solution, solved = _search(kind, params, process, fixed, OTHER_TRIES, told)
         except UserError:
             continue
-        found.append(_proposal(changed, process, solution, words, solved, kind))
+        facts = changed.facts().get(words)
+        named = f"{facts.label} {getattr(changed, words)}" if facts else words
+        found.append(_proposal(changed, process, solution, named, solved, kind))
     better = [item for item in found if item.score < best.score - 1e-6]
     return tuple(sorted(better, key=lambda item: item.score)[:most])
 

@@ -354,5 +354,5 @@ KIND = Kind(
     cautions=(*CAUTIONS, "Printed caps are not tight by themselves, and their layer gaps cannot be cleaned for food."),
     outcomes=SNAPPED,
     tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),
-    alternatives=(),
+    alternatives=(("slots", 8), ("slots", 12)),
 )

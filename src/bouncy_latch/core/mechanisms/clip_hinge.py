@@ -314,5 +314,4 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     tuned=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance"),
-    alternatives=(),
 )

@@ -297,7 +297,7 @@ class Kind:
         outcomes: what can become of a print of it.
         tuned: parameters that designing to a target may change, most telling first.
         clearance: the parameter that is its clearance, per side.
-        alternatives: another choice worth offering where the target is out of reach: parameter and its words.
+        alternatives: another choice worth offering where the target is out of reach: parameter and its value.
     """
 
     id: str
@@ -313,7 +313,7 @@ class Kind:
     outcomes: tuple[str, ...] = OUTCOMES
     tuned: tuple[str, ...] = ()
     clearance: str = "clearance"
-    alternatives: tuple[tuple[str, str], ...] = ()
+    alternatives: tuple[tuple[str, Any], ...] = ()
 
     def piece_of(self, params: Params) -> Params:
         """Return the parameters of the same mechanism on minimal hosts."""

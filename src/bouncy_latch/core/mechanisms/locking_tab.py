@@ -271,5 +271,4 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     tuned=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap", "clearance", "seat_gap"),
-    alternatives=(),
 )

@@ -263,5 +263,4 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle", "clearance", "seat_gap"),
-    alternatives=(),
 )
