@@ -128,6 +128,8 @@ def main() -> int:
         take("snap-clip", lambda: snap("clip-hinge-1", 2, "force"))
         take("snap-cap", lambda: snap("bead-ring-1", 2))
         take("snap-target", to_target)
+        if not wanted or "snap-target" in wanted:
+            window.session.undo()
         window.session.select("knuckle-hinge-1")
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
