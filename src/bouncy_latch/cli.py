@@ -359,10 +359,9 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
 
 
 @evidence_app.command("measure")
-def evidence_measure(feature: Annotated[str,
-                                        typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
-                     nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")],
+def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
                      readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
+                     nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")] = "",
                      process: ProcessOption = _DEFAULT_PROCESS, note: Annotated[str, typer.Option("--note")] = "") -> None:
     """Record caliper readings of one size of a coupon."""
     from bouncy_latch.core.process.evidence import reading

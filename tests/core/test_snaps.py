@@ -85,7 +85,7 @@ def test_evidence_of_the_bend_bar_replaces_the_modulus():
 
 
 def test_a_tilted_print_and_a_torn_bar_teach_friction_and_strain():
-    tilts = [reading(process=HERON.id, feature="slides at", nominal=0, values="26 27 26.5 26 27")]
+    tilts = [reading(process=HERON.id, feature="slides at", nominal="", values="26 27 26.5 26 27")]
     believed = learn(HERON, tilts)
     sharper = believed.belief.process(HERON).plastic
     # tan 26.5° = 0.4986, weighed against the table's 0.35 ± 0.07

@@ -92,7 +92,7 @@ def test_a_leaf_that_cannot_shorten_stiffens(ratio, stiffening):
     assert force[0] / (192 * bending * sag / length**3) == pytest.approx(stiffening, rel=5e-3)
 
 
-# R, Winkler–Bach (Seely & Smith's table), within 1.3 % of Golovin's exact solution: mean radius over thickness, K at the inside.
+# R, Winkler–Bach (Seely & Smith), within 1.3 % of Golovin's exact solution: mean radius over thickness, K at the inside.
 @pytest.mark.parametrize(("ratio", "book", "exact"), [
     (0.75, 1.9240, 1.9004), (1, 1.5235, 1.5280), (1.5, 1.2875, 1.2925), (3, 1.1244, 1.1260), (5, 1.0711, 1.0717)])
 def test_the_inside_of_a_fold(ratio, book, exact):

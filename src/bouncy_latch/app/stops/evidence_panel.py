@@ -131,7 +131,8 @@ class EvidencePanel(QWidget):
             what, said = f"{item.param} {item.value:g}", item.outcome
         else:
             mark = Mark("none", 10)
-            what, said = f"{FEATURES[item.feature]} {item.nominal:g}", Measured(item.values).text
+            size = f" {item.nominal:g}" if item.nominal else ""
+            what, said = f"{FEATURES[item.feature]}{size}", Measured(item.values).text
         name, told = label(what, "quiet" if left_out else "title", 9), label(said, "quiet" if left_out else "", 9)
         when = label(item.when.replace("T", " ")[:16], "quiet", 8.5)
         when.setFont(figure_font(8.5))

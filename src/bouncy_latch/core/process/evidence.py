@@ -32,6 +32,8 @@ FEATURES = {
     "tears at": "droop at which the bend bar tears",
 }
 """What can be measured on a coupon."""
+UNSIZED = {"overhang", "bend", "slides at", "tears at"}
+"""Features that have no drawn size of their own."""
 
 
 @dataclass(frozen=True)
@@ -104,6 +106,8 @@ def reading(**values: Any) -> Reading:
     """Return a checked reading from loosely typed values; ``values`` may be numbers or text; raises ParamError."""
     from bouncy_latch.core.process import readings
 
+    if values.get("feature") in UNSIZED and values.get("nominal") in (None, ""):
+        values["nominal"] = 0.0
     _columns("reading", values, READING_FIELDS, {"process", "feature", "nominal", "values"})
     if values["feature"] not in FEATURES:
         raise ParamError(f"feature must be one of {', '.join(FEATURES)}, not '{values['feature']}'", field="feature",
