@@ -209,6 +209,18 @@ def test_angle_and_friction_decide_what_comes_out_again(kind, wanted, values, ve
     assert solved(kind, release=wanted, **values).check("release").verdict == verdict
 
 
+def test_the_handbook_stands_beside_the_computed_push():
+    """A long slender hook agrees with the handbook; a short stout one needs more, by the lever of the push."""
+    slender = solved("hook", length=60, thickness=1.2, undercut=0.6, fillet=0, backing=20)
+    stout = solved("hook", length=9, thickness=2.4, undercut=0.5, fillet=1)
+    ratio = [s.value("insertion") / s.value("handbook_push") for s in (slender, stout)]
+    # The catch is a little longer than the arm, and its root gives.
+    assert ratio[0] == pytest.approx(1.0, abs=0.15)
+    assert solved("hook", loops=1).value("another_loop") > solved("hook", loops=2).value("another_loop") >= 0
+    # The soft root and the fillet work the other way; together they need not cancel.
+    assert abs(ratio[1] - ratio[0]) > 0.05
+
+
 def test_resin_and_a_vent():
     assert solved("ball-peg", of("tough resin")).check("strain").limit > solved("ball-peg").check("strain").limit
     closed = solved("bead-ring", slots=0, wall=0.8, undercut=0.05)

@@ -6,13 +6,15 @@ Drawn lying on the bed: the way in is +x, the arm's root is x = 0, its neutral a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
+from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.fields import choice, number
@@ -308,17 +310,30 @@ def solve(params: HookParams, process: Process) -> Solution:
 
 
 def _own(plan: _Plan) -> tuple[Derived, ...]:
-    arm = plan.printed_arm
-    made = arm.section_at(arm.length / 2)
-    per_newton = float(arm.flexibility[1, 1])
-    soft = plan.process.plastic.source
-    return (
-        Derived("stiffness", "stiffness at the catch", 1 / per_newton, "N/mm", "1 / ∫ M²/EI dx, root and core shear with it",
-                soft),
+    arm, p, plastic = plan.printed_arm, plan.p, plan.process.plastic
+    made, fill = arm.section_at(arm.length / 2), plan.p.fill(plan.process)
+    found = [
+        Derived("stiffness", "stiffness at the catch", 1 / float(arm.flexibility[1, 1]), "N/mm",
+                "1 / ∫ M²/EI dx, root and core shear with it", plastic.source),
         Derived("fullness", "stiffness of solid", 100 * made.fullness, "%", "EI of walls, skins and infill over EI solid",
-                plan.p.fill(plan.process).words),
+                fill.words),
         Derived("catch_length", "catch", plan.catch_length, "mm", "return face + crest + lead-in", "geometry"),
-    )
+    ]
+    if plan.folded:
+        return tuple(found)
+    now, then = (cantilever_compliance(section(arm.thickness, arm.width, replace(fill, loops=loops), arm.poisson), arm.length,
+                                       arm.modulus, arm.poisson) for loops in (fill.loops, fill.loops + 1))
+    strain = beams.handbook_strain(plan.snap.engagement, arm.thickness, arm.length, arm.taper)
+    press = beams.handbook_force(strain, arm.width, arm.thickness, arm.length, arm.modulus * made.fullness)
+    push = press * beams.mating_factor(math.radians(p.lead_angle), plastic.friction)
+    found += [
+        Derived("another_loop", "another wall loop", 100 * (now / then - 1), "%",
+                "stiffer by; the sandwich with the shear of its core", fill.words),
+        Derived("handbook_push", "push by the handbook", min(push, ENDLESS), "N",
+                "P·tan(α + atan µ), P = b h² E ε/(6 L), ε = y h/(C L²): rigid root, no lever of the push",
+                "polymer makers' snap-fit guides, from memory"),
+    ]
+    return tuple(found)
 
 
 KIND = Kind(
