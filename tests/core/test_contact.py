@@ -66,6 +66,16 @@ def test_more_friction_steeper_faces_and_stiffer_arms_take_more(length, thicknes
     assert peak(length=length + 3) < base
 
 
+def test_a_u_locks_by_its_shape_and_still_goes_in():
+    """Pulling draws a folded arm up into the edge long before its face locks; pushing does not."""
+    kind = registry.kind("hook")
+    folded = kind.solve(kind.params().changed(form="u", length=9, thickness=1.2, return_angle=60), HERON)
+    straight = kind.solve(kind.params().changed(length=20, thickness=1.2, return_angle=60), HERON)
+    assert folded.value("insertion") < 10
+    assert max(folded.course.curves["out"]) == math.inf
+    assert max(straight.course.curves["out"]) < math.inf
+
+
 def test_a_catch_that_passes_without_touching_holds_nothing():
     arm = Arm(20.0, 1.6, 6.0, FILL, 2000.0)
     low = ((-3.0, 0.8), (2.0, 0.8))

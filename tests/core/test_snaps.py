@@ -79,6 +79,13 @@ def test_materials_with_missing_or_mad_values():
     assert {m.source for m in materials.table().values()} == {"typical, from memory"}
 
 
+def test_friction_past_locking_jams_and_says_so():
+    jammed = solved("hook", of("PLA", friction=1.4), lead_angle=45).check("insertion")
+    assert (jammed.verdict, jammed.figures[0]) == (STOP, "∞")
+    assert "it jams" in jammed.why
+    assert "54°, pass 90°" in jammed.why
+
+
 def test_evidence_of_the_bend_bar_replaces_the_modulus():
     stiffer = HERON.model_copy(update={"modulus": HERON.modulus.model_copy(update={"mean": 4600.0})})
     assert solved("hook", stiffer).value("insertion") == pytest.approx(2 * solved("hook").value("insertion"), rel=0.02)

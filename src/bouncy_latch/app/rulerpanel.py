@@ -125,9 +125,14 @@ class RulerPanel(QFrame):
         window = view.outlook.window
         self.ruler.show_bracket(view.brackets.get(scale.id) if window else None)
         self._window.setText("no print window" if window is None else
-                             f"print window {window.low:+.2f} … {window.high:+.2f} mm a side")
+                             f"print window {_signed(window.low)} … {_signed(window.high)} mm a side")
 
     @property
     def _recommended_param(self) -> str:
         request = self._session.request
         return request.kind.recommend if request else ""
+
+
+def _signed(value: float) -> str:
+    """Two digits with their sign; nothing is not minus nothing."""
+    return f"{round(value, 2) + 0.0:+.2f}"

@@ -167,8 +167,9 @@ class Stage3D(QtInteractor):
         self.camera_position = [(0.08, -0.75, 1.5) if flat else (1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
         bounds = self._travel_bounds()
         self.reset_camera(bounds=bounds)
-        tall = bounds is not None and bounds[5] - bounds[4] > max(bounds[1] - bounds[0], bounds[3] - bounds[2])
-        self.camera.zoom(1.4 if flat else 0.9 if tall else 1.08)
+        wide, deep, high = (bounds[i + 1] - bounds[i] for i in (0, 2, 4)) if bounds else (1.0, 1.0, 1.0)
+        # What is long fills the view; what stands up or reaches far back must not leave it.
+        self.camera.zoom(0.9 if high > max(wide, deep) else 1.4 if flat and deep < 0.5 * wide else 1.0 if flat else 1.08)
 
     def _face_the_cut(self) -> None:
         """Look at the mechanism in the cut, from the side that was taken away."""

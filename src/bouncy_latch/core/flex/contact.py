@@ -151,7 +151,8 @@ class Ride:
         ratio_in = np.tan(np.where(into < limit, into, 0.0))
         ratio_out = np.tan(np.where(back < limit, back, 0.0))
         gives = [self._give(-ratio_in, arms), self._give(ratio_out, arms)]
-        jams, locks = (touches & ((angle >= limit) | (give <= _STIFFEST))
+        # A force that goes with the way may draw the arm tight too, but it hinders nothing.
+        jams, locks = (touches & ((angle >= limit) | ((give <= _STIFFEST) & (angle > 0)))
                        for angle, give in zip((into, back), gives, strict=True))
         (press, strain), (pulled, strain_out), shape = self._pressed(lowered, (-ratio_in, ratio_out), gives, arms)
         turn = self._goes_along[1] * lowered

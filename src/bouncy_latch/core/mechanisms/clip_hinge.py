@@ -62,7 +62,7 @@ class ClipHingeParams(SnapParams):
                         help="From the tongue's end to the middle of its hole.")
     stay: float = number(0, label="stays put against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
-    backing: float = number(14, label="hosts", unit="mm", role="given", low=3, high=200, step=1,
+    backing: float = number(14, label="host length", unit="mm", role="given", low=3, high=200, step=1,
                             help="Length of the pieces behind arms and tongue.", source="you")
 
 

@@ -61,16 +61,16 @@ class HookParams(SnapParams):
     fillet: float = number(0.8, label="root fillet", unit="mm", role="chosen", low=0, high=10, step=0.1,
                            help="Rounding where the arm leaves its host; a square corner is where it breaks.")
     slot: float = number(1.6, label="gap beside the arm", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
-                         help="Room it bends into: beside an arm cut from a plate, inside a U, under any arm in the keeper.")
+                         hosts=(PLATE,), help="Between an arm and the plate it is cut from: the room it bends into.")
     fold: float = number(1.2, label="fold radius", unit="mm", role="chosen", low=0.5, high=20, step=0.1,
-                         help="Inner radius of the U; twice it is the gap the legs close.")
+                         help="Inner radius of a U; twice it is the gap its legs close.")
     finger: float = number(0, label="release finger", unit="mm", role="chosen", low=0, high=30, step=0.5,
                            help="How far the nose is made longer, to press it down by; 0 for none.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="From the edge to the return face when shut, as drawn; below 0 it seats with preload.")
     wall: float = number(3, label="wall it catches", unit="mm", role="given", low=0.6, high=30, step=0.1,
                          help="Thickness of the wall the catch goes past.", source="you")
-    backing: float = number(24, label="host", unit="mm", role="given", low=3, high=200, step=1,
+    backing: float = number(24, label="host length", unit="mm", role="given", low=3, high=200, step=1,
                             help="Length of the bracket, or of the plate the arm is cut from.", source="you")
 
 

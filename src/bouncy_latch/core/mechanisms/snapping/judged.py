@@ -169,8 +169,9 @@ def course(snap: Snap, start: float) -> Course:
         return tuple(float(f) for f in forces)  # type: ignore[attr-defined]
 
     out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
+    goes = f"in {way.peak_in:.1f} N" if math.isfinite(way.peak_in) else "jams going in"
     return Course("force along the way, N", "N", tuple(float(t) + start for t in way.travel),
-                  {"in": kept(way.into), "out": kept(way.out)}, f"in {way.peak_in:.1f} N, {out}, click {way.click:.1f} N·mm")
+                  {"in": kept(way.into), "out": kept(way.out)}, f"{goes}, {out}, click {way.click:.1f} N·mm")
 
 
 def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:
