@@ -102,15 +102,6 @@ def main() -> int:
         window.session.undo()
         settle(app, window)
 
-        def loose():
-            # A spool's bearing, printed in: its gap is too small for a tool and too large to be one piece.
-            window.predict_loose(write_bearing(Path(folder), 0.2))
-            wait(app, 20, lambda: window.bed.printed is not None and window.bed.shows_loose and not window.bed.lane.busy)
-            window.bed.set_freedom("turn", "z")
-            wait(app, 20, lambda: not window.bed.lane.busy)
-            window.print_stop.strip.pick(12)
-        take("print-loose", loose)
-        window.bed.close_loose()
         def snap(mechanism: str, stop: int, ruler: str = "bend"):
             window.session.select(mechanism)
             window.jobline.go(stop)
@@ -131,6 +122,16 @@ def main() -> int:
         if not wanted or "snap-target" in wanted:
             window.session.undo()
         window.session.select("knuckle-hinge-1")
+
+        def loose():
+            # A spool's bearing, printed in: its gap is too small for a tool and too large to be one piece.
+            window.predict_loose(write_bearing(Path(folder), 0.2))
+            wait(app, 20, lambda: window.bed.printed is not None and window.bed.shows_loose and not window.bed.lane.busy)
+            window.bed.set_freedom("turn", "z")
+            wait(app, 20, lambda: not window.bed.lane.busy)
+            window.print_stop.strip.pick(12)
+        take("print-loose", loose)
+        window.bed.close_loose()
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
             window.toggle_theme()

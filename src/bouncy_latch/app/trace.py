@@ -173,7 +173,9 @@ class Trace(QWidget):
                                             for v, f in zip(course.values, curve, strict=True)]))
             last = next(i for i in range(len(curve)) if curve[i] >= np.max(curve))
             painter.setFont(text_font(8.5))
-            place = QPointF(min(self.x_of(course.values[last]) + 5, area.right() - 24), y_of(float(curve[last])) + 9)
+            # Before its peak a curve leaves room above it.
+            wide = painter.fontMetrics().horizontalAdvance(name) + 8
+            place = QPointF(max(self.x_of(course.values[last]) - wide, area.left()), y_of(float(curve[last])) + 6)
             painter.drawText(place, name)
         painter.setPen(QColor(t.quiet))
         painter.setFont(text_font(8.5))
