@@ -86,6 +86,20 @@ def test_sizes_are_found_for_a_target_taken_and_undone(clip):
     assert not panel.isVisibleTo(clip.window)
 
 
+def test_the_target_is_found_by_command_too(clip):
+    clip.command("find sizes")
+    assert clip.window.jobline.current == 0
+    assert clip.window.brief.target.lane.busy
+    clip.qtbot.waitUntil(lambda: not clip.window.brief.target.lane.busy, timeout=20_000)
+    assert clip.window.brief.target.rows.count() >= 1
+    clip.session.select("knuckle-hinge-1")
+    clip.command("find sizes")
+    assert not clip.window.brief.target.lane.busy
+    clip.command("add a mechanism")
+    assert len(clip.window.shelf.menu.actions()) == len(registry.kinds())
+    clip.window.shelf.menu.close()
+
+
 def test_another_material_is_offered_and_becomes_a_process(clip):
     panel = clip.window.brief.target
     clip.session.set_params("target", push=20, hold=40, cycles=2000, length=7, undercut=1.0, fillet=0.6, wall=2, thickness=0.9)

@@ -53,7 +53,7 @@ from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 
 NOTICE_MS = 8000
-SHAPE, PRINT = STOPS.index("Shape"), STOPS.index("Print")
+BRIEF, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Shape", "Print"))
 _MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
 _DATA = "Bouncy Latch projects (*.latch)"
 
@@ -182,8 +182,8 @@ class BenchWindow(QMainWindow):
     def _commands(self) -> list[Command]:
         session, shape = self.session, self.shape
         stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: self.jobline.go(n)) for i, name in enumerate(STOPS)]
-        kinds = [Command(f"Add {kind.title.lower()}", "Ctrl+N" if i == 0 else "", lambda k=kind.id: session.add(k))
-                 for i, kind in enumerate(registry.kinds().values())]
+        kinds = [Command(f"Add {kind.title.lower()}", "", lambda k=kind.id: session.add(k))
+                 for kind in registry.kinds().values()]
         return [
             *stops,
             Command("Save", "Ctrl+S", self.save),
@@ -202,14 +202,16 @@ class BenchWindow(QMainWindow):
             Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
             *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: self.export_coupon(n))
               for name in plain_coupons()],
+            Command("Add a mechanism…", "Ctrl+N", lambda: self.shelf.add_button.click()),
             *kinds,
+            Command("Find sizes for the target", "Ctrl+T", self.find_sizes),
             Command("Remove this mechanism", "Ctrl+Delete", session.remove),
-            Command("Set the recommended gap", "Ctrl+R", self.set_recommended),
+            Command("Set the recommended size", "Ctrl+R", self.set_recommended),
             Command("Apply the first remedy", "Ctrl+M", self.apply_first_remedy),
             Command("Section on or off", "X", lambda: shape.section_button.click()),
             Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
             Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),
-            Command("Swing or stop", "W", lambda: shape.play_button.click()),
+            Command("Play the motion or stop", "W", lambda: shape.play_button.click()),
             Command("Virtual caliper: type a reading", "Ctrl+I", self.caliper_reading),
             Command("Light or dark", "Ctrl+L", self.toggle_theme),
             Command("Find a command", "Ctrl+K", lambda: self.palette_panel.open()),
@@ -338,7 +340,15 @@ class BenchWindow(QMainWindow):
         if view and request and view.outlook.recommended is not None:
             self.session.set_params("recommended", **{request.kind.recommend: round(view.outlook.recommended, 4)})
         else:
-            self.say("No gap reaches the aim on this process; a thinner layer or another pivot may.")
+            self.say("No value of it alone reaches the aim on this process; the verdicts say what else would.")
+
+    def find_sizes(self) -> None:
+        """Look for sizes that meet what the brief asks, where the kind allows it."""
+        self.jobline.go(BRIEF)
+        if self.brief.target.isVisible():
+            self.brief.target.find()
+        else:
+            self.say("Sizes for a target are found for snap fits; choose one on the shelf.")
 
     def apply_first_remedy(self) -> None:
         """Press the first remedy shown among the verdicts."""
