@@ -161,17 +161,13 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
     return tuple(found)
 
 
-def course(snap: Snap, start: float) -> Course:
-    """Return the force along the way; ``start``: value of the motion at the first touch, mm."""
+def course(snap: Snap) -> Course:
+    """Return the force along the way, from the first touch at 0 mm."""
     way = snap.way
-
-    def kept(forces: object) -> tuple[float, ...]:
-        return tuple(float(f) for f in forces)  # type: ignore[attr-defined]
-
     out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
     goes = f"in {way.peak_in:.1f} N" if math.isfinite(way.peak_in) else "jams going in"
-    return Course("force along the way, N", "N", tuple(float(t) + start for t in way.travel),
-                  {"in": kept(way.into), "out": kept(way.out)}, f"{goes}, {out}, click {way.click:.1f} N·mm")
+    return Course("force along the way, N", "N", tuple(way.travel.tolist()),
+                  {"in": tuple(way.into.tolist()), "out": tuple(way.out.tolist())}, f"{goes}, {out}, click {way.click:.1f} N·mm")
 
 
 def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:

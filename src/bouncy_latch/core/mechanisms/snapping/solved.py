@@ -57,7 +57,7 @@ def solution(kind_id: str, snap: Snap, shape: Shape, mends: Mends, *, what: str,
         kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
         checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
         aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motion=motion,
-        build=shape.build, course=judged.course(snap, 0.0), notes=judged.notes(snap), summary=judged.summary(snap, what),
+        build=shape.build, course=judged.course(snap), notes=judged.notes(snap), summary=judged.summary(snap, what),
         views=_views(snap, motion, shape), callouts=shape.callouts,
         bends_along=(shape.along,))
 
