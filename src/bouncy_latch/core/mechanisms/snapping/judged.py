@@ -166,8 +166,9 @@ def course(snap: Snap) -> Course:
     way = snap.way
     out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
     goes = f"in {way.peak_in:.1f} N" if math.isfinite(way.peak_in) else "jams going in"
-    return Course("force along the way, N", "N", tuple(way.travel.tolist()),
-                  {"in": tuple(way.into.tolist()), "out": tuple(way.out.tolist())}, f"{goes}, {out}, click {way.click:.1f} N·mm")
+    curves = {"in": tuple(way.into.tolist()), "out": tuple(way.out.tolist())}
+    about = f"{goes}, {out}, click {way.click:.1f} N·mm"
+    return Course("force along the way, N", "N", tuple(way.travel.tolist()), curves, about)
 
 
 def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:
