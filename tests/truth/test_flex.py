@@ -48,7 +48,7 @@ def test_large_deflection_of_a_cantilever():
 
     found = np.column_stack([-end[:, 0] / 100, -end[:, 1] / 100, -end[:, 2]])
     assert np.abs(found - ELASTICA[:, 1:]).max() < 1e-3
-    assert found == pytest.approx(ELASTICA[:, 1:], rel=2e-3)
+    assert found == pytest.approx(ELASTICA[:, 1:], rel=1e-3)
 
 
 def test_a_leaf_guided_at_its_end_shortens_and_stiffens():
