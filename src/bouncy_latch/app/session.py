@@ -72,6 +72,7 @@ class Session(QObject):
         self._keep.timeout.connect(self._keep_unsaved)
         self._marks: dict[tuple[str, str], str] = {}
         self._dragging = False
+        self._ready: tuple[Request, Solution] | None = None
         self._held = True
         self._open(latch, path)
 
@@ -225,8 +226,9 @@ class Session(QObject):
             measured = {name: read for name, read in mechanism.measured.items() if name not in values}
             changed = mechanism.model_copy(update={"params": params.model_dump(), "setup": setup,
                                                    "measured": {**measured, **(readings or {})}})
-            # Solving first means that an impossible design never enters the document.
-            self._request_of(changed).solve()
+            # Solving first means that an impossible design never enters the document; it is not solved again for it.
+            request = self._request_of(changed)
+            self._ready = (request, request.solve())
         except UserError as error:
             self.refused.emit(error.field if error.field in values else field, error.sentence)
             return False
@@ -364,7 +366,8 @@ class Session(QObject):
         if mechanism is not None:
             try:
                 request = self._request_of(mechanism)
-                self.solution = request.solve()
+                ready, self._ready = self._ready, None
+                self.solution = ready[1] if ready is not None and ready[0] == request else request.solve()
             except UserError as error:
                 self.trouble = error.sentence
         if request != self.request:

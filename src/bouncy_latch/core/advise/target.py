@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from bouncy_latch.core.checks import OK, Check
@@ -76,19 +76,18 @@ def _enough(solution: Solution) -> bool:
     return solution.aim.chance >= ENOUGH and all(check.verdict == OK for check in solution.checks)
 
 
-def _steps(facts: dict[str, Facts], names: list[str], params: Params, size: float) -> Iterator[dict[str, float]]:
-    for name in names:
-        field, now = facts[name], float(getattr(params, name))
-        for way in (1.0, -1.0):
-            move = max(field.step, abs(now) * size)
-            value = min(field.high, max(field.low, round((now + way * move) / field.step) * field.step))
-            if abs(value - now) > field.step / 2:
-                yield {name: round(value, 6)}
+def _step(field: Facts, now: float, way: float, size: float) -> float:
+    """Return the value one step of ``size`` (part of the value, at least the parameter's own step) up or down."""
+    move = max(field.step, abs(now) * size)
+    return round(min(field.high, max(field.low, round((now + way * move) / field.step) * field.step)), 6)
 
 
 def _search(kind: Kind, start: Params, process: Process, fixed: frozenset[str], tries: int,
             progress: Progress) -> tuple[Params, Solution, int]:
-    """Compass search: the single change that helps most, with ever smaller steps, from the present sizes."""
+    """Compass search from the present sizes: every step that helps is taken at once, and steps halve when none does.
+
+    With few tries a good step now is worth more than the best one later.
+    """
     facts = type(start).facts()
     names = [name for name in kind.tuned if name in start.active() and name not in fixed]
     done = 0
@@ -112,13 +111,16 @@ def _search(kind: Kind, start: Params, process: Process, fixed: frozenset[str], 
     (score, solution), params, size = first, start, _FIRST_STEP
     while size > _LAST_STEP and done < tries and not _enough(solution):
         better = False
-        for change in _steps(facts, names, params, size):
+        for name, way in [(name, way) for name in names for way in (1.0, -1.0)]:
             if done >= tries or _enough(solution):
                 break
-            tried = params.changed(**change)
+            now = float(getattr(params, name))
+            value = _step(facts[name], now, way, size)
+            if abs(value - now) < facts[name].step / 2:
+                continue
+            tried = params.changed(**{name: value})
             found = attempt(tried)
             if found is not None and found[0] < score - 1e-6:
-                # Taken at once: with few tries a good step now is worth more than the best one later.
                 (score, solution), params, better = found, tried, True
         if not better:
             size /= 2

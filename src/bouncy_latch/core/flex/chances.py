@@ -19,6 +19,8 @@ _Z, _W = np.polynomial.hermite_e.hermegauss(9)
 _W = _W / _W.sum()
 STRAIN_SPREAD = 0.15
 """Standard deviation of the logarithm of the strain a print bears (common practice, no source)."""
+WAVER = 0.08
+"""Log spread of a force by the way it is pushed and pulled; without it chances would be steps (common practice, no source)."""
 LAZY = 0.25
 """Part of the permissible strain below which an arm is lazy: it could be smaller or thicker."""
 
@@ -67,16 +69,14 @@ def odds(peak_in: float, slope_in: float, peak_out: float, slope_out: float, str
 
     def along(peak: float, slope: float) -> Array:
         if not math.isfinite(peak):
-            press = np.inf
-            return np.full((len(_Z), len(_Z)), press)
+            return np.full((len(_Z), len(_Z)), np.inf)
         whole = np.minimum(slope + phi, math.pi / 2)
         factor = np.tan(np.minimum(whole, math.pi / 2 - 0.005)) / max(math.tan(min(slope + base, math.pi / 2 - 0.005)), 1e-3)
         return np.asarray(np.where(whole >= math.pi / 2 - 0.005, np.inf, peak * stiff * np.maximum(factor, 0.02)))
 
-    # Both sides waver a little by the way it is pushed and printed; without that the chances would be steps.
     into, out = along(peak_in, slope_in), np.minimum(along(peak_out, slope_out), strength)
-    goes = cdf(np.log(np.maximum(push / np.maximum(into, 1e-6), 1e-9)) / 0.08)
-    holds = cdf(np.log(np.maximum(out, 1e-6) / max(hold, 1e-6)) / 0.08)
+    goes = cdf(np.log(np.maximum(push / np.maximum(into, 1e-6), 1e-9)) / WAVER)
+    holds = cdf(np.log(np.maximum(out, 1e-6) / max(hold, 1e-6)) / WAVER)
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
     return Odds(float((weights * goes).sum()), float((weights * holds).sum()), survives,
                 float((weights * goes * holds).sum()) * survives)

@@ -162,7 +162,7 @@ class _Plan:
             ("ring", wall * m.across),
         )
         return Snap(p, self.process, ride, p.wall + 2 * g, engaged, tears, lead=math.radians(p.lead_angle),
-                    overhang=p.return_angle, across=bool(p.slots) != (p.layers == "across"))
+                    overhang=p.return_angle, across=bool(p.slots))
 
     # -- shape -------------------------------------------------------------------------------------------------------
 
@@ -210,13 +210,11 @@ class _Plan:
             return tree.Revolve(polygon([(0, 0), (r - e, 0), (r, e), (r, p.lip - e), (r - e, p.lip), (0, p.lip)]))
         groove = r - self.bead_height - p.clearance
         reach = self.bead_length + 1.0
-        high = max(p.backing, p.lip + reach + 1.5)
-        slope = groove_rise = r - groove
-        inner = max(1.0, groove - 2.4)
-        e_low = high - p.lip
-        rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, e_low - reach - groove_rise), (groove, e_low - reach),
-                (groove, e_low - slope),
-                (r - e, e_low), (r, e_low + e), (r, high - e), (r - e, high), (inner, high)]
+        deep, inner = r - groove, max(1.0, groove - 2.4)
+        high, low = self.neck_height, self.neck_height - p.lip
+        # Both ends of the groove slope at 45°, so that it prints.
+        rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, low - reach - deep), (groove, low - reach), (groove, low - deep),
+                (r - e, low), (r, low + e), (r, high - e), (r - e, high), (inner, high)]
         return tree.Revolve(polygon(rows))
 
     @cached_property
