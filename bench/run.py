@@ -190,10 +190,10 @@ import resource, sys, time
 from pathlib import Path
 from bouncy_latch.core.advise import loose
 from bouncy_latch.core.advise.printing import judge
-from bouncy_latch.core.exchange import meshes
+from bouncy_latch.core.exchange import foreign
 from bouncy_latch.core.process.population import built_in
 begin = time.perf_counter()
-found = meshes.read_all([Path(p) for p in sys.argv[1:]])
+found = foreign.read_all([Path(p) for p in sys.argv[1:]])
 read = time.perf_counter() - begin
 judge(loose.job_of(found.bodies, built_in()[0]))
 print(read, time.perf_counter() - begin - read, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)

@@ -221,7 +221,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
             poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
     """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
     from bouncy_latch.core.advise import loose, printing
-    from bouncy_latch.core.exchange import meshes as mesh_files
+    from bouncy_latch.core.exchange import foreign
     from bouncy_latch.core.layers.setup import DIRECTIONS, PrintSetup
 
     if axis and slide:
@@ -230,7 +230,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     if unknown:
         raise ParamError(f"there is no side '{unknown[0]}'; known are {', '.join(DIRECTIONS)}", field="seen", value=unknown[0])
     judged = population.effective(_known(_process(process)).believed, _policy(policy))
-    found = mesh_files.read_all(meshes, unit)
+    found = foreign.read_all(meshes, unit)
     freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
     along = (loose.freedom_from("bends", bends, found.bodies).direction,) if bends else ()
     job = loose.job_of(found.bodies, judged, freedom, PrintSetup(seen=tuple(seen or ())), along)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
-from bouncy_latch.core.exchange import meshes
+from bouncy_latch.core.exchange import foreign
 from bouncy_latch.core.process.evidence import Evidence, Result
 
 
@@ -54,9 +54,9 @@ def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp
     assert len(steps) == 5
     assert len(card.picture._bodies) == 10
     card._export(tmp_path)
-    assert len(meshes.read(tmp_path / "knuckle-hinge-ladder.3mf").bodies) == 10
+    assert len(foreign.read(tmp_path / "knuckle-hinge-ladder.3mf").bodies) == 10
     bench.window.export_coupon("pegs-and-holes", tmp_path)
-    assert len(meshes.read(tmp_path / "pegs-and-holes.3mf").bodies) == 2
+    assert len(foreign.read(tmp_path / "pegs-and-holes.3mf").bodies) == 2
     card.steps.setText("0.2 0,3 wide")
     card.steps.editingFinished.emit()
     assert "steps are sizes in mm" in card._about.whole()

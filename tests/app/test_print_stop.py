@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
-from bouncy_latch.core.exchange import meshes, parts
+from bouncy_latch.core.exchange import foreign, meshes, parts
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.project import store
 from bouncy_latch.core.solids import mesh
@@ -138,7 +138,7 @@ def test_another_way_up_is_compared_adopted_exported_saved_and_undone(bench, sto
     assert "turned from how it was designed" in stop._about.whole()
 
     bench.window.export(tmp_path / "out")
-    body = next(iter(meshes.read(tmp_path / "out" / "specimen-box-hinge-A.stl").bodies.values()))
+    body = next(iter(foreign.read(tmp_path / "out" / "specimen-box-hinge-A.stl").bodies.values()))
     solid = mesh.evaluate(bench.session.solution.bodies["A"])
     assert body.bounding_box()[5] - body.bounding_box()[2] == pytest.approx(
         sorted(np.subtract(solid.bounding_box()[3:], solid.bounding_box()[:3]))[2], abs=0.01)
@@ -231,7 +231,7 @@ def test_a_mechanisms_shelf_goes_into_its_files_and_leaves_with_its_shape(bench,
     solution, setup = bench.session.solution, bench.session.mechanism.setup
     written = parts.export(solution, "tin", tmp_path, ("stl", "3mf"), setup)
     assert [path.name for path in written] == ["tin-A.stl", "tin-B.stl", "tin-shelf-1.stl", "tin.3mf"]
-    lowest = [next(iter(meshes.read(path).bodies.values())).bounding_box()[2] for path in written[:3]]
+    lowest = [next(iter(foreign.read(path).bodies.values())).bounding_box()[2] for path in written[:3]]
     assert min(lowest) == pytest.approx(0, abs=1e-6)
     bench.session.set_params("gap", gap=0.4)
     assert bench.session.mechanism.setup.shelves == ()

@@ -7,7 +7,7 @@ import json
 import lib3mf
 import pytest
 
-from bouncy_latch.core.exchange import gcode, meshes
+from bouncy_latch.core.exchange import foreign, gcode, meshes
 from tests.end.test_cli import run
 
 
@@ -21,7 +21,7 @@ def test_a_ladder_is_one_print_of_stepped_test_pieces(bouncy, tmp_path):
                           "--set", "length=20")
     found = json.loads(out)
     path = tmp_path / "o" / "knuckle-hinge-ladder.3mf"
-    bodies = meshes.read(path).bodies
+    bodies = foreign.read(path).bodies
 
     assert code == 0
     assert found["steps"] == [0.15, 0.22, 0.3]

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from bouncy_latch.core.exchange import meshes
+from bouncy_latch.core.exchange import foreign, meshes
 from tests.end.test_cli import run
 
 HINGE = "knuckle-hinge"
@@ -54,7 +54,7 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
 @pytest.mark.parametrize("what", ["pegs-and-holes", "flat-gaps", "bridges", "bend-bar"])
 def test_every_ladder_is_written(bouncy, tmp_path, what):
     made = bouncy("ladder", what, "--out", tmp_path / "o", "--format", "stl")
-    bodies = [body for path in made["files"] for body in meshes.read(tmp_path / "o" / path).bodies.values()]
+    bodies = [body for path in made["files"] for body in foreign.read(tmp_path / "o" / path).bodies.values()]
     assert len(bodies) == len(made["files"])
     assert bool(made["measure"]) == (what != "flat-gaps")
 

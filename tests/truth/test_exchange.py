@@ -11,7 +11,7 @@ import pytest
 import trimesh
 
 from bouncy_latch.core.errors import ParamError, SaveError
-from bouncy_latch.core.exchange import meshes, parts
+from bouncy_latch.core.exchange import foreign, meshes, parts
 from bouncy_latch.core.solids import brep, mesh
 
 
@@ -88,7 +88,7 @@ def test_the_dimension_table_names_unit_and_source(written):
 
 def test_what_is_written_is_read_back(written):
     for name in ("tin-A.stl", "tin.3mf"):
-        bodies = meshes.read(written[1][name]).bodies
+        bodies = foreign.read(written[1][name]).bodies
         assert len(bodies) == (2 if name.endswith("3mf") else 1)
         first = next(iter(bodies.values()))
         assert first.volume() == pytest.approx(mesh.evaluate(written[0].bodies["A"]).volume(), rel=1e-4)

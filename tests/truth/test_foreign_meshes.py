@@ -9,7 +9,7 @@ import pytest
 import trimesh
 
 from bouncy_latch.core.errors import Cancelled, ReadError
-from bouncy_latch.core.exchange import meshes
+from bouncy_latch.core.exchange import foreign, meshes
 
 CUBE = trimesh.creation.box((10, 10, 10))
 
@@ -79,7 +79,7 @@ def test_what_is_safe_is_mended_and_said(name, tmp_path):
     mesh, count, volume, says = MENDED[name]
     path = tmp_path / "part.stl"
     path.write_bytes(stl(mesh))
-    found = meshes.read(path)
+    found = foreign.read(path)
 
     assert [body.volume() for body in found.bodies.values()] == [pytest.approx(volume, rel=1e-3)] * count
     assert says in " ".join(found.notes)
@@ -111,7 +111,7 @@ def test_bad_meshes_get_one_sentence(name, tmp_path):
     begin = time.monotonic()
 
     with pytest.raises(ReadError, match=says) as caught:
-        meshes.read(path)
+        foreign.read(path)
     assert "\n" not in caught.value.sentence
     assert time.monotonic() - begin < 10
 
@@ -125,23 +125,23 @@ def test_ten_million_triangles_are_refused_before_they_are_read(tmp_path):
     begin = time.monotonic()
 
     with pytest.raises(ReadError, match="simplify it first"):
-        meshes.read(path)
+        foreign.read(path)
     assert time.monotonic() - begin < 2
 
 
 def test_units_and_names_and_a_stop(tmp_path):
     path = tmp_path / "pin.stl"
     path.write_bytes(stl(CUBE.copy().apply_scale(0.1)))
-    small = meshes.read(path)
+    small = foreign.read(path)
     assert "drawn in inches" in small.notes[0]
-    inch = meshes.read(path, "inch")
+    inch = foreign.read(path, "inch")
     assert next(iter(inch.bodies.values())).volume() == pytest.approx(25.4**3, rel=1e-4)
-    both = meshes.read_all([path, path], "cm")
+    both = foreign.read_all([path, path], "cm")
     assert list(both.bodies) == ["pin", "pin~"]
     with pytest.raises(Cancelled):
-        meshes.read_all([path], progress=lambda _: False)
+        foreign.read_all([path], progress=lambda _: False)
     with pytest.raises(ReadError, match="no unit 'yard'"):
-        meshes.read(path, "yard")
+        foreign.read(path, "yard")
 
 
 @pytest.mark.parametrize("suffix", [".stl", ".obj", ".ply", ".3mf"])
@@ -151,7 +151,7 @@ def test_damaged_bytes_are_refused_or_read_and_nothing_else(suffix, tmp_path):
     path = tmp_path / f"part{suffix}"
     if suffix == ".3mf":
         (tmp_path / "ball.stl").write_bytes(stl(ball))
-        sound = meshes.to_3mf(meshes.read(tmp_path / "ball.stl").bodies, "ball")
+        sound = meshes.to_3mf(foreign.read(tmp_path / "ball.stl").bodies, "ball")
     else:
         made = ball.export(file_type=suffix[1:])
         sound = made if isinstance(made, bytes) else made.encode()
@@ -170,7 +170,7 @@ def test_damaged_bytes_are_refused_or_read_and_nothing_else(suffix, tmp_path):
                 del data[at:at + 120]
         path.write_bytes(bytes(data))
         try:
-            found = meshes.read(path)
+            found = foreign.read(path)
         except ReadError:
             continue
         assert all(body.volume() > 0 for body in found.bodies.values())

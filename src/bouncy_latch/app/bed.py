@@ -161,12 +161,12 @@ class Bed(QObject):
 
     def open(self, paths: Sequence[Path], unit: str = "mm") -> None:
         """Read loose parts and judge them; what was there stays until that has worked."""
-        from bouncy_latch.core.exchange import meshes
+        from bouncy_latch.core.exchange import foreign
 
         process, chosen = self.process, tuple(paths)
 
         def work(report: Any) -> tuple[Loose, Process, Printed]:
-            found = meshes.read_all(chosen, unit, lambda part: report(0.4 * part))
+            found = foreign.read_all(chosen, unit, lambda part: report(0.4 * part))
             made = Loose(chosen, unit, found.bodies, found.notes)
             return made, process, judge(loose_parts.job_of(made.bodies, process), lambda part: report(0.4 + 0.6 * part))
 

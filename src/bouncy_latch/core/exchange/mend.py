@@ -39,20 +39,14 @@ def bodies_of(vertices: Vertices, triangles: Triangles, name: str) -> Mended:
     Raises:
         ReadError: where no safe mending leads to closed bodies.
     """
-    import trimesh
-
     notes: list[str] = []
-    loaded = trimesh.Trimesh(vertices, triangles, process=False)
-    loaded.merge_vertices(digits_vertex=6)
-    before = len(loaded.faces)
-    loaded.update_faces(loaded.nondegenerate_faces(height=1e-12))
-    real = len(loaded.faces)
-    loaded.update_faces(loaded.unique_faces())
-    if len(loaded.faces) < real:
-        notes.append(f"{name}: {real - len(loaded.faces)} doubled triangles dropped")
-    if not len(loaded.faces):
-        raise ReadError(f"{name} holds no body" if before else f"{name} is empty")
-    shells = [shell for part in _parts(loaded) if (shell := _closed(part, name, notes)) is not None]
+    vertices, triangles = _welded(vertices, triangles)
+    sound = manifold3d.Manifold(manifold3d.Mesh64(vertices, triangles.astype(np.uint64)))
+    if sound.status() == manifold3d.Error.NoError and not sound.is_empty():
+        # Most files are sound: they need none of what follows, nor the memory it takes.
+        shells = [part for part in sound.decompose() if abs(part.volume()) > LEAST_VOLUME]
+    else:
+        shells = _repaired(vertices, triangles, name, notes)
     if not shells:
         raise ReadError(f"{name} holds no body")
     whole = _turned(shells, name, notes)
@@ -63,6 +57,39 @@ def bodies_of(vertices: Vertices, triangles: Triangles, name: str) -> Mended:
     for body in merged:
         _check_overlap(body, name, notes)
     return Mended(tuple(merged), tuple(dict.fromkeys(notes)))
+
+
+def _welded(vertices: Vertices, triangles: Triangles) -> tuple[Vertices, Triangles]:
+    """Return the mesh with corners within a millionth of a millimetre made one, in the order they first appear."""
+    scaled = np.round(vertices * 1e6)
+    order = np.lexsort(scaled.T)
+    new = np.empty(len(order), dtype=bool)
+    new[:1] = True
+    new[1:] = (scaled[order[1:]] != scaled[order[:-1]]).any(axis=1)
+    # Of equal corners the first in the file stands for all, and the file's order is kept.
+    group = np.cumsum(new) - 1
+    first = np.minimum.reduceat(order, np.flatnonzero(new))
+    rank = np.empty(len(first), dtype=np.int64)
+    rank[np.argsort(first, kind="stable")] = np.arange(len(first))
+    inverse = np.empty(len(order), dtype=np.int64)
+    inverse[order] = rank[group]
+    return vertices[np.sort(first)], inverse[triangles]
+
+
+def _repaired(vertices: Vertices, triangles: Triangles, name: str, notes: list[str]) -> list[Any]:
+    """Return the closed shells of a mesh that is none as it stands; raises ReadError where no safe mending leads to any."""
+    import trimesh
+
+    loaded = trimesh.Trimesh(vertices, triangles, process=False)
+    before = len(loaded.faces)
+    loaded.update_faces(loaded.nondegenerate_faces(height=1e-12))
+    real = len(loaded.faces)
+    loaded.update_faces(loaded.unique_faces())
+    if len(loaded.faces) < real:
+        notes.append(f"{name}: {real - len(loaded.faces)} doubled triangles dropped")
+    if not len(loaded.faces):
+        raise ReadError(f"{name} holds no body" if before else f"{name} is empty")
+    return [shell for part in _parts(loaded) if (shell := _closed(part, name, notes)) is not None]
 
 
 def _parts(loaded: Any) -> list[Any]:

@@ -1,4 +1,7 @@
-"""Outlines in: one closed outline from an SVG or DXF drawing, in millimetres, lines and arcs kept."""
+"""Outlines in: one closed outline from an SVG or DXF drawing, in millimetres, lines and arcs kept.
+
+The drawing is read in a process of its own (:mod:`apart`); a few hundred bytes can ask a reader for hours of work.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError, SolveError
+from bouncy_latch.core.exchange import apart
 from bouncy_latch.core.solids import outline
 from bouncy_latch.core.solids.outline import Corner, Outline
 
@@ -19,25 +24,27 @@ _FLATNESS = 0.02
 _PIXELS_PER_INCH = 96.0
 
 
-def read_outline(path: Path) -> Outline:
+def read_outline(path: Path, progress: Callable[[float], bool] = lambda _: True) -> Outline:
     """Return the largest closed outline of a drawing.
 
     Raises:
-        ReadError: when the file cannot be read, has no closed outline, crosses itself, or is in a wrong unit.
+        ReadError: when the file cannot be read, has no closed outline, crosses itself, is in a wrong unit, or asks for more
+            time or memory than a drawing may take.
+        Cancelled: when ``progress`` returned False.
     """
     reader = READERS.get(path.suffix.lower())
     if reader is None:
         raise ReadError(f"{path.name} is neither an SVG nor a DXF drawing", field="outline", value=str(path))
+    files.open_regular(path, MOST_BYTES).close()
+    corners: tuple[Corner, ...] = apart.run(taken_apart, path, name=path.name, progress=progress)
+    return Outline(corners)
+
+
+def taken_apart(path: Path) -> tuple[Corner, ...]:
+    """Return the corners of the largest closed outline of a drawing; runs in the reader process, raises ReadError."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise ReadError(f"{path.name} is too large for an outline", field="outline")
-        path.open("rb").close()
-    except OSError as error:
-        reason = (error.strerror or "unknown reason").lower()
-        raise ReadError(f"{path.name} cannot be opened: {reason}", field="outline", value=str(path)) from None
-    try:
-        paths = reader(path)
-    except ReadError:
+        paths = READERS[path.suffix.lower()](path)
+    except (ReadError, MemoryError):
         raise
     except Exception:  # third-party readers raise anything at all on broken files
         raise ReadError(f"{path.name} is damaged or no {path.suffix[1:].upper()} drawing", field="outline") from None
@@ -46,6 +53,10 @@ def read_outline(path: Path) -> Outline:
         what = "its outline is open: the ends do not meet" if paths else "it holds no outline"
         raise ReadError(f"{path.name}: {what}", field="outline", value=str(path))
     try:
+        longest = max(len(corners) for corners in closed)
+        if longest > outline.MOST_CORNERS:
+            raise ReadError(f"{path.name}: its outline has {longest} corners; at most {outline.MOST_CORNERS} are worked with",
+                            field="outline", value=longest, limit=outline.MOST_CORNERS)
         found = max((outline.from_corners(corners) for corners in closed), key=lambda o: o.area)
     except SolveError as error:
         raise ReadError(f"{path.name}: {error.sentence}", field="outline", value=str(path)) from None
@@ -54,7 +65,7 @@ def read_outline(path: Path) -> Outline:
     if not LEAST <= size <= MOST:
         raise ReadError(f"{path.name} is {size:.3g} mm across; is its unit wrong? {LEAST:g} to {MOST:g} mm is expected",
                         field="outline", value=size)
-    return found
+    return found.corners
 
 
 PathCorners = tuple[list[Corner], bool]
@@ -154,6 +165,9 @@ def _dxf_edge(entity: Any, kind: str, factor: float) -> tuple[tuple[float, float
 
 def _chained(edges: list[tuple[tuple[float, float], tuple[float, float], list[Corner]]]) -> list[PathCorners]:
     """Join loose edges end to end, turning them round where needed."""
+    if len(edges) > outline.MOST_CORNERS:
+        raise ReadError(f"the drawing has {len(edges)} loose lines and arcs; at most {outline.MOST_CORNERS} are worked with",
+                        field="outline", value=len(edges), limit=outline.MOST_CORNERS)
     rest = list(edges)
     found: list[PathCorners] = []
     while rest:

@@ -14,7 +14,8 @@ from bouncy_latch.core.solids.outline import Outline
 NAMED = ("rounded-rectangle", "hexagon", "d")
 LEAST_EDGE = 10.0
 """Shortest straight edge that can carry a hinge, mm."""
-_INLINE = "outline:"
+INLINE = "outline:"
+"""What an outline from a file is kept under: its name and corners follow."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ def embed(text: str) -> str:
     """
     if text in NAMED:
         return text
-    if text.startswith(_INLINE):
+    if text.startswith(INLINE):
         edged(text, 0.0, 0.0, 0.0)
         return text
     from bouncy_latch.core.exchange import profiles
@@ -54,12 +55,12 @@ def embed(text: str) -> str:
     except SolveError as error:
         raise ReadError(f"{path.name}: {error.sentence}", field="outline", value=text) from None
     corners = " ".join(f"{x:.4f},{y:.4f},{b:.6f}" for x, y, b in drawn.corners)
-    return f"{_INLINE}{path.stem} {corners}"
+    return f"{INLINE}{path.stem} {corners}"
 
 
 def title(text: str) -> str:
     """Return what the user calls an outline value."""
-    return text[len(_INLINE):].split(" ", 1)[0] + " (from file)" if text.startswith(_INLINE) else text
+    return text[len(INLINE):].split(" ", 1)[0] + " (from file)" if text.startswith(INLINE) else text
 
 
 @lru_cache(maxsize=64)
@@ -70,9 +71,13 @@ def edged(text: str, width: float, depth: float, corner_radius: float) -> EdgedO
         SolveError: when the sizes make no outline or it has no straight edge to carry a hinge.
         ReadError: when an embedded outline is damaged.
     """
-    if text.startswith(_INLINE):
+    if text.startswith(INLINE):
         try:
-            numbers = [tuple(float(v) for v in c.split(",")) for c in text[len(_INLINE):].split(" ")[1:]]
+            written = text[len(INLINE):].split(" ")[1:]
+            if len(written) > outline.MOST_CORNERS:
+                raise ReadError(f"the outline kept in this project has {len(written)} corners; at most {outline.MOST_CORNERS} "
+                                "are worked with", field="outline", value=len(written), limit=outline.MOST_CORNERS)
+            numbers = [tuple(float(v) for v in c.split(",")) for c in written]
             drawn = outline.from_corners([(x, y, b) for x, y, b in numbers])
         except (ValueError, SolveError):
             raise ReadError("the outline kept in this project is damaged", field="outline") from None

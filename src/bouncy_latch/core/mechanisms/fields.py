@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, Self, TypeVar, cast
@@ -10,7 +11,7 @@ from typing import Any, Self, TypeVar, cast
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from pydantic.fields import FieldInfo
 
-from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.errors import ParamError, shortly
 
 
 @dataclass(frozen=True)
@@ -28,6 +29,7 @@ class Facts:
         source: where the default comes from.
         choices: the allowed words, empty for numbers.
         open_choice: whether a choice may also be a file path.
+        inline: what a value taken from a file begins with, once it is kept in the parameters themselves.
         auto: whether the value may be left to the application (None).
         whole: whether only whole numbers make sense.
         hosts: the hosts the parameter belongs to, empty for all.
@@ -44,6 +46,7 @@ class Facts:
     source: str
     choices: tuple[str, ...]
     open_choice: bool
+    inline: str
     auto: bool
     whole: bool
     hosts: tuple[str, ...]
@@ -56,17 +59,17 @@ def number(
 ) -> Any:
     """Declare a numeric parameter; ``default=None`` leaves it to the application until the user sets it."""
     extra = {"label": label, "unit": unit, "role": role, "low": low, "high": high, "step": step, "source": source,
-             "choices": [], "open_choice": False, "auto": default is None, "whole": whole, "hosts": list(hosts)}
+             "choices": [], "open_choice": False, "inline": "", "auto": default is None, "whole": whole, "hosts": list(hosts)}
     return Field(default, ge=low, le=high, description=help, json_schema_extra=cast(Any, extra))
 
 
 def choice(
     default: str, choices: tuple[str, ...], *, label: str, role: str, help: str, source: str = "common practice",
-    open_choice: bool = False, hosts: tuple[str, ...] = (),
+    open_choice: bool = False, inline: str = "", hosts: tuple[str, ...] = (),
 ) -> Any:
-    """Declare a parameter that is one of several words (or, with ``open_choice``, the path of a file)."""
+    """Declare a parameter that is one of several words (or, with ``open_choice``, the path of a file, kept ``inline``)."""
     extra = {"label": label, "unit": "", "role": role, "low": math.nan, "high": math.nan, "step": 1, "source": source,
-             "choices": list(choices), "open_choice": open_choice, "auto": False, "whole": False, "hosts": list(hosts)}
+             "choices": list(choices), "open_choice": open_choice, "inline": inline, "auto": False, "whole": False, "hosts": list(hosts)}
     return Field(default, description=help, json_schema_extra=cast(Any, extra))
 
 
@@ -107,7 +110,7 @@ def _facts(name: str, info: FieldInfo) -> Facts:
     return Facts(
         name=name, label=extra["label"], unit=extra["unit"], role=extra["role"], low=extra["low"], high=extra["high"],
         step=extra["step"], help=info.description or "", source=extra["source"], choices=tuple(extra["choices"]),
-        open_choice=extra["open_choice"], auto=extra["auto"], whole=extra["whole"], hosts=tuple(extra["hosts"]),
+        open_choice=extra["open_choice"], inline=extra["inline"], auto=extra["auto"], whole=extra["whole"], hosts=tuple(extra["hosts"]),
         default=info.default,
     )
 
@@ -134,20 +137,30 @@ def parse(model: type[P], values: dict[str, Any]) -> P:
         raise ParamError(str(first["msg"])) from None
 
 
+def named_file(model: type[Params], values: Mapping[str, Any]) -> str | None:
+    """Return the first parameter whose value names a file that would have to be read, if any."""
+    for name, value in values.items():
+        facts = model.facts().get(name)
+        if facts and facts.open_choice and isinstance(value, str) and value not in facts.choices \
+                and not (facts.inline and value.startswith(facts.inline)):
+            return name
+    return None
+
+
 def _unknown(name: str, facts: dict[str, Facts]) -> str:
     import difflib
 
-    near = difflib.get_close_matches(name, facts, n=1)
+    near = difflib.get_close_matches(name[:60], facts, n=1)
     hint = f"; did you mean '{near[0]}'?" if near else f"; known are {', '.join(facts)}"
-    return f"there is no parameter '{name}'{hint}"
+    return f"there is no parameter '{shortly(name)}'{hint}"
 
 
 def _refusal(facts: Facts, value: object) -> str:
     if facts.choices:
-        return f"{facts.label} must be one of {', '.join(facts.choices)}, not {value!r}"
+        return f"{facts.label} must be one of {', '.join(facts.choices)}, not {shortly(repr(value))}"
     unit = f" {facts.unit}" if facts.unit else ""
     kind = "a whole number" if facts.whole else "a number"
-    return f"{facts.label} must be {kind} from {facts.low:g} to {facts.high:g}{unit}, not {value}"
+    return f"{facts.label} must be {kind} from {facts.low:g} to {facts.high:g}{unit}, not {shortly(str(value))}"
 
 
 def _read(facts: Facts, value: Any) -> Any:
@@ -166,7 +179,10 @@ def _read(facts: Facts, value: Any) -> Any:
             value = float(text)
         except ValueError:
             raise ParamError(_refusal(facts, f"'{value}'"), field=facts.name, value=value) from None
-    number_value = float(value)
+    try:
+        number_value = float(value)
+    except (TypeError, ValueError, OverflowError):
+        raise ParamError(_refusal(facts, value), field=facts.name, value=value) from None
     outside = not math.isfinite(number_value) or not facts.low <= number_value <= facts.high
     if outside or (facts.whole and number_value != round(number_value)):
         limit = facts.high if number_value > facts.high else facts.low

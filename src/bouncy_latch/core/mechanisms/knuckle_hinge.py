@@ -51,7 +51,7 @@ class KnuckleHingeParams(Params):
     """Sizes of a knuckle hinge and its hosts."""
 
     host: str = choice("leaves", HOSTS, label="host", role="chosen", help="What the hinge is built into.")
-    outline: str = choice("rounded-rectangle", outlines.NAMED, open_choice=True, label="outline", role="given",
+    outline: str = choice("rounded-rectangle", outlines.NAMED, open_choice=True, inline=outlines.INLINE, label="outline", role="given",
                           hosts=_BOX, help="Plan of the box: a named shape, or an SVG or DXF file with a straight edge.")
     width: float = number(70, label="width", unit="mm", role="given", low=15, high=400, step=1, hosts=_BOX,
                           help="Outer size along the hinge.", source="you")

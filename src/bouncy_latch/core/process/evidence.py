@@ -1,7 +1,8 @@
 """The evidence store: what became of prints and what was measured, across projects, in one SQLite file.
 
-Rows are keyed by their content, so importing the same file twice changes nothing. Every change is one transaction, a copy
-of the last good store lies beside it, and a store that cannot be trusted is opened for reading only.
+Rows are keyed by their content and by how many of that content came before, so importing the same file twice changes nothing
+and two equal prints are two. Every change is one transaction, a copy of the last good store lies beside it, and a store that
+cannot be trusted is left alone.
 """
 
 from __future__ import annotations
@@ -9,21 +10,22 @@ from __future__ import annotations
 import hashlib
 import json
 import math
-import shutil
+import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import contextmanager
-from dataclasses import asdict, dataclass
+from contextlib import closing, contextmanager
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
-from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core import files, plainjson
+from bouncy_latch.core.errors import ParamError, ReadError, SaveError, UserError, shortly
 from bouncy_latch.core.process.outcomes import EVERY
 from bouncy_latch.core.process.profile import Process
 
-STORE_VERSION = 2
-FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note")
+STORE_VERSION = 3
+FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note", "params")
 READING_FIELDS = ("when", "process", "feature", "nominal", "values", "note")
 FEATURES = {
     "outside": "across a bar or peg", "hole": "across a round hole", "first layer": "across the first layer",
@@ -43,8 +45,9 @@ class Result:
     Attributes:
         when: ISO date or date and time.
         process, kind, param: ids; ``value`` the stepped size, mm.
-        outcome: one of the five outcomes; ``play`` measured, mm ±, or None.
+        outcome: one of the five outcomes; ``play`` measured, mm ±, or None (records of old; nothing is learnt from it).
         params: the other parameters it was printed with, as JSON; empty for the kind's test piece.
+        copy: how many prints of exactly this content there were before.
     """
 
     when: str
@@ -56,12 +59,12 @@ class Result:
     play: float | None = None
     note: str = ""
     params: str = ""
+    copy: int = 0
 
     @property
     def key(self) -> str:
-        """Fingerprint of the content."""
-        plain = {name: value for name, value in asdict(self).items() if name != "params" or value}
-        return _fingerprint(plain)
+        """Fingerprint of the content and its number."""
+        return _fingerprint({name: value for name, value in asdict(self).items() if name not in _OFTEN_EMPTY or value})
 
 
 @dataclass(frozen=True)
@@ -80,11 +83,28 @@ class Reading:
     nominal: float
     values: tuple[float, ...]
     note: str = ""
+    copy: int = 0
 
     @property
     def key(self) -> str:
-        """Fingerprint of the content."""
-        return _fingerprint(asdict(self))
+        """Fingerprint of the content and its number."""
+        return _fingerprint({name: value for name, value in asdict(self).items() if name not in _OFTEN_EMPTY or value})
+
+
+_OFTEN_EMPTY = {"params", "copy"}
+"""Left out of a fingerprint when empty, so that rows older than these columns keep theirs."""
+Item = TypeVar("Item", bound=Result | Reading)
+
+
+def numbered(items: Iterable[Item]) -> list[Item]:
+    """Return items, equal ones told apart by their ``copy``."""
+    seen: dict[Result | Reading, int] = {}
+    found = []
+    for item in items:
+        plain = replace(item, copy=0)
+        found.append(replace(item, copy=seen.get(plain, 0)))
+        seen[plain] = seen.get(plain, 0) + 1
+    return found
 
 
 def _fingerprint(values: dict[str, Any]) -> str:
@@ -93,38 +113,71 @@ def _fingerprint(values: dict[str, Any]) -> str:
 
 def result(**values: Any) -> Result:
     """Return a checked result from loosely typed values; raises ParamError."""
-    _columns("result", values, (*FIELDS, "params"), {"process", "kind", "param", "value", "outcome"})
+    _columns("result", values, FIELDS, {"process", "kind", "param", "value", "outcome"})
     if values["outcome"] not in EVERY:
-        raise ParamError(f"outcome must be one of {', '.join(EVERY)}, not '{values['outcome']}'", field="outcome",
+        raise ParamError(f"outcome must be one of {', '.join(EVERY)}, not '{shortly(str(values['outcome']))}'", field="outcome",
                          value=values["outcome"])
-    return Result(_when(values), str(values["process"]), str(values["kind"]), str(values["param"]), _number(values, "value"),
-                  str(values["outcome"]), None if values.get("play") in (None, "") else _number(values, "play"),
-                  str(values.get("note") or "")[:4000], str(values.get("params") or ""))
+    return Result(_when(values), _text(values, "process"), _text(values, "kind"), _text(values, "param"),
+                  _number(values, "value"), _text(values, "outcome"),
+                  None if values.get("play") in (None, "") else _number(values, "play"),
+                  _text(values, "note", MOST_NOTE), _sizes(values))
 
 
 def reading(**values: Any) -> Reading:
     """Return a checked reading from loosely typed values; ``values`` may be numbers or text; raises ParamError."""
     from bouncy_latch.core.process import readings
 
-    if values.get("feature") in UNSIZED and values.get("nominal") in (None, ""):
+    feature = _text(values, "feature")
+    if feature in UNSIZED and values.get("nominal") in (None, ""):
         values["nominal"] = 0.0
     _columns("reading", values, READING_FIELDS, {"process", "feature", "nominal", "values"})
-    if values["feature"] not in FEATURES:
-        raise ParamError(f"feature must be one of {', '.join(FEATURES)}, not '{values['feature']}'", field="feature",
-                         value=values["feature"])
+    if feature not in FEATURES:
+        raise ParamError(f"feature must be one of {', '.join(FEATURES)}, not '{shortly(feature)}'", field="feature",
+                         value=feature)
     nominal = _number(values, "nominal", 1000.0)
     given = values["values"]
-    written = given if isinstance(given, str) else " ".join(f"{float(v):g}" for v in given)
-    sized = values["feature"] in {"outside", "hole", "first layer", "length"}
-    return Reading(_when(values), str(values["process"]), str(values["feature"]), nominal,
-                   readings.read(written, nominal if sized else None).values, str(values.get("note") or "")[:4000])
+    if not isinstance(given, str):
+        if not isinstance(given, (list, tuple)) or not all(isinstance(v, (int, float)) for v in given):
+            raise ParamError(f"values must be numbers, not {shortly(str(given))}", field="values", value=given)
+        given = " ".join(repr(float(v)) for v in given)
+    sized = feature in {"outside", "hole", "first layer", "length"}
+    return Reading(_when(values), _text(values, "process"), feature, nominal,
+                   readings.read(given, nominal if sized else None).values, _text(values, "note", MOST_NOTE))
+
+
+MOST_NOTE, MOST_NAME, MOST_SIZES = 4000, 200, 20_000
+
+
+def _text(values: dict[str, Any], name: str, most: int = MOST_NAME) -> str:
+    """Return a text value; only notes are cut, everything else is refused when it is no name."""
+    value = values.get(name)
+    text = "" if value is None else value
+    if not isinstance(text, str):
+        raise ParamError(f"{name} must be text, not {shortly(str(value))}", field=name, value=value)
+    if len(text) > most and name != "note":
+        raise ParamError(f"{name} is {len(text)} characters long; at most {most} are taken", field=name)
+    return text.encode("utf-8", "replace").decode()[:most]
+
+
+def _sizes(values: dict[str, Any]) -> str:
+    """Return the other sizes of a print as JSON, checked to be a flat object."""
+    text = _text(values, "params", MOST_SIZES)
+    if not text:
+        return ""
+    try:
+        found = plainjson.loads(text, "params")
+    except ReadError as error:
+        raise ParamError(error.sentence, field="params") from None
+    if not isinstance(found, dict) or any(isinstance(value, (dict, list)) for value in found.values()):
+        raise ParamError("params must be an object of sizes by name", field="params", value=shortly(text))
+    return text
 
 
 def _columns(what: str, values: dict[str, Any], known: Sequence[str], needed: set[str]) -> None:
     unknown = set(values) - set(known)
     missing = needed - {k for k, v in values.items() if v not in (None, "")}
     if unknown or missing:
-        found = f"unknown {', '.join(sorted(unknown))}" if unknown else f"no {', '.join(sorted(missing))}"
+        found = f"unknown {shortly(', '.join(sorted(map(str, unknown))))}" if unknown else f"no {', '.join(sorted(missing))}"
         raise ParamError(f"a {what} has {found}; its columns are {', '.join(known)}", field=next(iter(unknown | missing)))
 
 
@@ -133,17 +186,19 @@ def _when(values: dict[str, Any]) -> str:
     try:
         datetime.fromisoformat(when)
     except ValueError:
-        raise ParamError(f"when must be a date like 2026-09-02 or 2026-09-02T10:20, not '{when}'", field="when") from None
+        raise ParamError(f"when must be a date like 2026-09-02 or 2026-09-02T10:20, not '{shortly(when)}'",
+                         field="when") from None
     return when
 
 
 def _number(values: dict[str, Any], name: str, most: float = 50.0) -> float:
     try:
         number = float(str(values[name]).replace(",", "."))
-    except ValueError:
+    except (ValueError, OverflowError):
         number = math.nan
-    if not 0 <= number <= most:
-        raise ParamError(f"{name} must be a number from 0 to {most:g} mm, not '{values[name]}'", field=name, value=values[name])
+    if not 0 <= number <= most or isinstance(values[name], bool):
+        raise ParamError(f"{name} must be a number from 0 to {most:g} mm, not '{shortly(str(values[name]))}'", field=name,
+                         value=values[name])
     return number
 
 
@@ -169,21 +224,32 @@ def _tables() -> _Tables:
         return Table(name, metadata, Column(columns[0], String, primary_key=True), *rest)
 
     return _Tables(
-        metadata, table("results", "key", *FIELDS, "params", numbers=("value", "play")),
-        table("readings", "key", *READING_FIELDS, numbers=("nominal",)), table("excluded", "key"),
+        metadata, table("results", "key", *FIELDS, "copy", numbers=("value", "play", "copy")),
+        table("readings", "key", *READING_FIELDS, "copy", numbers=("nominal", "copy")), table("excluded", "key"),
         table("processes", "id", "process"))
 
 
-class Evidence:
-    """The store in one file; made when first written to.
+_FULL, _READ_ONLY, _LOCKED, _CANNOT_OPEN, _DISK, _FORBIDDEN = (
+    {sqlite3.SQLITE_FULL}, {sqlite3.SQLITE_READONLY}, {sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED}, {sqlite3.SQLITE_CANTOPEN},
+    {sqlite3.SQLITE_IOERR}, {sqlite3.SQLITE_PERM, sqlite3.SQLITE_AUTH})
 
-    Attributes:
-        trouble: why it can only be read, a sentence; empty when all is well.
-    """
+
+MOST_STORE = 500 * 2**20
+
+
+def _unlike(item: Item, known: set[str]) -> Item:
+    """Return an item numbered so that its key is not among those known; the key is then known."""
+    while item.key in known:
+        item = replace(item, copy=item.copy + 1)
+    known.add(item.key)
+    return item
+
+
+class Evidence:
+    """The store in one file; made when first written to."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        self.trouble = ""
 
     @property
     def backup(self) -> Path:
@@ -207,45 +273,62 @@ class Evidence:
                     self._migrate(connection, version)
                 yield connection
         except DatabaseError as error:
-            locked = "locked" in str(error.orig)
-            if locked:
-                raise ReadError(f"{self._path.name} is in use by another program; nothing was changed",
-                                field=str(self._path)) from None
-            offer = f"; its last good copy is {self.backup.name}" if self.backup.exists() else ""
-            raise ReadError(f"{self._path.name} is damaged{offer}", field=str(self._path)) from None
+            raise self._refused(error.orig, write) from None
         finally:
             engine.dispose()
+
+    def _refused(self, error: object, write: bool) -> UserError:
+        """Return what stands in the way, told apart by what the database itself says (sqlite.org, result codes)."""
+        code = (getattr(error, "sqlite_errorcode", None) or 0) & 0xFF
+        name, folder = self._path.name, self._path.parent
+        reasons = ((_FULL, "the disk is full"), (_READ_ONLY, "it may only be read"),
+                   (_LOCKED, "it is in use by another program"), (_CANNOT_OPEN, "it cannot be opened there"),
+                   (_DISK, "the disk does not answer as it should"), (_FORBIDDEN, "you may not write there"))
+        reason = next((words for codes, words in reasons if code in codes), "")
+        if reason:
+            what = "could not be written" if write else "could not be read"
+            kind = SaveError if write else ReadError
+            return kind(f"{name} in {folder} {what}: {reason}; nothing was changed", field=str(self._path))
+        offer = f"; its last good copy is {self.backup.name}" if self.backup.exists() else ""
+        return ReadError(f"{name} is damaged{offer}", field=str(self._path))
 
     @staticmethod
     def _migrate(connection: Any, version: int) -> None:
         from sqlalchemy import text
 
         if version < STORE_VERSION:
-            known = {row[1] for row in connection.execute(text("PRAGMA table_info(results)"))}
-            if "params" not in known:
-                connection.execute(text("ALTER TABLE results ADD COLUMN params VARCHAR DEFAULT ''"))
+            for table, column, declared in (("results", "params", "VARCHAR DEFAULT ''"), ("results", "copy", "FLOAT DEFAULT 0"),
+                                            ("readings", "copy", "FLOAT DEFAULT 0")):
+                known = {row[1] for row in connection.execute(text(f"PRAGMA table_info({table})"))}
+                if column not in known:
+                    connection.execute(text(f"ALTER TABLE {table} ADD COLUMN {column} {declared}"))
             connection.execute(text(f"PRAGMA user_version = {STORE_VERSION}"))
 
-    def add(self, items: Iterable[Result | Reading], processes: Iterable[Process] = ()) -> int:
+    def add(self, items: Iterable[Result | Reading], processes: Iterable[Process] = (), *, fresh: bool = False) -> int:
         """Add results and readings in one transaction and return how many were new.
 
+        ``fresh``: they are new prints and readings even where the store holds equal ones; otherwise what is there already is
+        not added again.
+
         Raises:
-            ReadError: for a damaged, newer or locked store; then nothing was added.
+            ReadError: for a damaged or newer store. SaveError: for one that cannot be written. Then nothing was added.
         """
         from sqlalchemy import delete, insert, select
 
-        wanted = list(items)
-        self._path.parent.mkdir(parents=True, exist_ok=True)
+        wanted = numbered(items)
+        files.folder(self._path.parent)
         new = 0
         with self._open(write=True) as connection:
             for table, rows in ((_tables().results, [r for r in wanted if isinstance(r, Result)]),
                                 (_tables().readings, [r for r in wanted if isinstance(r, Reading)])):
-                by_key = {row.key: row for row in rows}
-                known = set(connection.scalars(select(table.c.key).where(table.c.key.in_(by_key))))
-                fresh = [{"key": key, **_row(row)} for key, row in by_key.items() if key not in known]
+                known = set(connection.scalars(select(table.c.key)))
                 if fresh:
-                    connection.execute(insert(table), fresh)
-                new += len(fresh)
+                    rows = [_unlike(row, known) for row in rows]
+                by_key = {row.key: row for row in rows}
+                added = [{"key": key, **_row(row)} for key, row in by_key.items() if key not in known]
+                if added:
+                    connection.execute(insert(table), added)
+                new += len(added)
             for process in processes:
                 connection.execute(delete(_tables().processes).where(_tables().processes.c.id == process.id))
                 connection.execute(insert(_tables().processes), {"id": process.id, "process": process.model_dump_json()})
@@ -253,19 +336,27 @@ class Evidence:
         return new
 
     def _keep_copy(self) -> None:
-        """Put a copy of the store beside it, whole or not at all."""
-        beside = self.backup.with_suffix(".writing")
-        shutil.copyfile(self._path, beside)
-        beside.replace(self.backup)
+        """Put a copy of the store beside it; where there is no room for one the older copy stays."""
+        try:
+            with closing(sqlite3.connect(f"{self._path.absolute().as_uri()}?mode=ro", uri=True, timeout=1.0)) as connection:
+                files.write(self.backup, connection.serialize())
+        except (sqlite3.Error, SaveError):
+            return
 
     def restore(self) -> None:
-        """Put the last good copy in place of the store; what was there is kept as ``NAME.damaged``."""
+        """Put the last good copy in place of the store; what was there is kept as ``NAME.damaged``.
+
+        Raises:
+            ReadError: when there is no copy. SaveError: when it cannot be put in place.
+        """
         if not self.backup.exists():
             raise ReadError(f"there is no copy of {self._path.name} to go back to", field=str(self._path))
+        good = files.read(self.backup, MOST_STORE)
         if self._path.exists():
-            self._path.replace(self._path.with_name(f"{self._path.name}.damaged"))
-        shutil.copyfile(self.backup, self._path)
-        self.trouble = ""
+            files.write(self._path.with_name(f"{self._path.name}.damaged"), files.read(self._path, MOST_STORE))
+        # A journal belongs to the damaged store and would be played back into the good one.
+        self._path.with_name(f"{self._path.name}-journal").unlink(missing_ok=True)
+        files.write(self._path, good)
 
     def exclude(self, key: str, excluded: bool = True) -> None:
         """Leave a result or reading out of what is learnt, or take it in again."""
@@ -282,12 +373,13 @@ class Evidence:
 
     def results(self, process: str | None = None) -> list[Result]:
         """Return all results, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Result(*row[1:]) for row in self._rows("results")]
+        found = [Result(*row[1:10], copy=int(row[10] or 0)) for row in self._rows("results")]
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.value))
 
     def readings(self, process: str | None = None) -> list[Reading]:
         """Return all readings, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6]) for row in self._rows("readings")]
+        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6], int(row[7] or 0))
+                 for row in self._rows("readings")]
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.nominal))
 
     def processes(self) -> list[Process]:

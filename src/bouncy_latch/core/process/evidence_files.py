@@ -9,8 +9,9 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from bouncy_latch.core.errors import ParamError, ReadError
-from bouncy_latch.core.process.evidence import FIELDS, READING_FIELDS, Reading, Result, reading, result
+from bouncy_latch.core import plainjson
+from bouncy_latch.core.errors import ParamError, ReadError, shortly
+from bouncy_latch.core.process.evidence import FIELDS, READING_FIELDS, Reading, Result, numbered, reading, result
 
 Item = Result | Reading
 MOST_TOLD = 5
@@ -29,31 +30,46 @@ def from_text(text: str, name: str) -> list[Item]:
 
 def from_csv(text: str, name: str) -> list[Item]:
     """Return the results or readings in a CSV; all of them or none. Raises ReadError."""
-    reader = csv.DictReader(io.StringIO(text))
-    columns = set(reader.fieldnames or ())
-    make: Callable[..., Item]
-    if columns and columns <= {*FIELDS, "params"}:
-        make = result
-    elif columns and columns <= set(READING_FIELDS):
-        make = reading
-    else:
-        raise ReadError(f"{name} must have the columns {', '.join(FIELDS)}; or {', '.join(READING_FIELDS)}", field=name)
-    rows = [(f"line {number}", {key: value for key, value in row.items() if key is not None})
-            for number, row in enumerate(reader, 2)]
+    text = text.removeprefix("\ufeff")
+    head = text.partition("\n")[0]
+    try:
+        reader = csv.DictReader(io.StringIO(text), delimiter=";" if head.count(";") > head.count(",") else ",")
+        columns = [column.strip() for column in reader.fieldnames or ()]
+        reader.fieldnames = columns
+        make = _maker(columns, name)
+        rows = []
+        for row in reader:
+            where = f"line {reader.line_num}"
+            if None in row:
+                raise ReadError(f"{name}: {where} has {len(row[None])} more values than there are columns; nothing was imported",
+                                field=name)
+            rows.append((where, dict(row)))
+    except csv.Error as error:
+        raise ReadError(f"{name} is no sound CSV: {shortly(str(error))}; nothing was imported", field=name) from None
     return _checked(rows, make, name)
+
+
+def _maker(columns: Sequence[str], name: str) -> Callable[..., Item]:
+    """Return what the columns of a table describe; raises ReadError naming what is too much."""
+    for fields, make in ((FIELDS, result), (READING_FIELDS, reading)):
+        if columns and set(columns) <= set(fields):
+            return make
+    near = max((FIELDS, READING_FIELDS), key=lambda fields: len(set(fields) & set(columns)))
+    more = [column for column in columns if column not in near]
+    found = f"has the unknown column{'s' if len(more) > 1 else ''} {shortly(', '.join(more))}; it " \
+        if set(columns) & set(near) else ""
+    raise ReadError(f"{name} {found}must have the columns {', '.join(FIELDS)}; or {', '.join(READING_FIELDS)}", field=name)
 
 
 def from_json(text: str, name: str) -> list[Item]:
     """Return the results and readings in a JSON file as :func:`to_json` writes it. Raises ReadError."""
-    try:
-        raw = json.loads(text)
-    except (ValueError, RecursionError):
-        raise ReadError(f"{name} is damaged or no JSON file", field=name) from None
+    raw = plainjson.loads(text, name)
     if not isinstance(raw, dict) or not all(isinstance(raw.get(part, []), list) for part in ("results", "readings")):
         raise ReadError(f"{name} must hold lists of results and readings", field=name)
     found: list[Item] = []
     for part, make in (("results", result), ("readings", reading)):
-        rows = [(f"{part} {i + 1}", row if isinstance(row, dict) else {}) for i, row in enumerate(raw.get(part, []))]
+        rows = [(f"{part} {i + 1}", {k: v for k, v in row.items() if k != "copy"} if isinstance(row, dict) else {})
+                for i, row in enumerate(raw.get(part, []))]
         found += _checked(rows, make, name)
     return found
 
@@ -68,7 +84,7 @@ def _checked(rows: Sequence[tuple[str, dict[str, Any]]], make: Callable[..., Ite
     if wrong:
         more = f" and {len(wrong) - MOST_TOLD} more" if len(wrong) > MOST_TOLD else ""
         raise ReadError(f"{name}: {'; '.join(wrong[:MOST_TOLD])}{more}; nothing was imported", field=name)
-    return found
+    return numbered(found)
 
 
 def to_csv(items: Iterable[Item]) -> str:
@@ -81,7 +97,7 @@ def to_csv(items: Iterable[Item]) -> str:
     for item in rows:
         values = {k: "" if v is None else v for k, v in asdict(item).items()}
         if isinstance(item, Reading):
-            values["values"] = " ".join(f"{v:g}" for v in item.values)
+            values["values"] = " ".join(repr(v) for v in item.values)
         writer.writerow(values)
     return text.getvalue()
 

@@ -1,18 +1,24 @@
-"""Autosave and recovery: what is not saved yet lies in the user's data folder after every pause in editing."""
+"""Autosave and recovery: what is not saved yet lies in the user's data folder after every pause in editing.
+
+A recovery file is named by the file it belongs to and by its owner (:mod:`owner`); it is one file, so that no kill can part
+a project from where it belongs.
+"""
 
 from __future__ import annotations
 
 import contextlib
 import hashlib
 import json
-import os
+import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from bouncy_latch.core import files
-from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core import files, owner
+from bouncy_latch.core.errors import SaveError, UserError, reason_of
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.store import Latch
+
+_KEPT = re.compile(rf"^[0-9a-f]{{12}}-(?P<owner>{owner.TOKEN})\.latch$")
 
 
 @dataclass(frozen=True)
@@ -25,19 +31,18 @@ class Recovery:
 
 
 class Autosave:
-    """Keeps one recovery file per open project in ``folder``; its name carries the process id of its owner."""
+    """Keeps one recovery file per open project in ``folder``."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
         self._kept: Path | None = None
 
     def keep(self, latch: Latch, path: Path | None) -> None:
-        """Write the recovery file; raises SaveError."""
-        self._folder.mkdir(parents=True, exist_ok=True)
-        identity = hashlib.sha256(str(path).encode()).hexdigest()[:12]
-        kept = self._folder / f"{identity}-{os.getpid()}.latch"
-        files.write_all({kept: store.to_bytes(latch),
-                         kept.with_suffix(".json"): json.dumps({"path": str(path) if path else None}).encode()})
+        """Write the recovery file; the one before it goes only then. Raises SaveError."""
+        files.folder(self._folder)
+        identity = hashlib.sha256(str(path).encode("utf-8", "surrogateescape")).hexdigest()[:12]
+        kept = self._folder / f"{identity}-{owner.token()}.latch"
+        files.write(kept, store.to_bytes(latch, store.signature(path=str(path) if path else None)))
         if self._kept and self._kept != kept:
             self._remove(self._kept)
         self._kept = kept
@@ -49,32 +54,48 @@ class Autosave:
             self._kept = None
 
     def find(self) -> list[Recovery]:
-        """Return unsaved work left by sessions that are no longer running, newest first; damaged ones are skipped."""
+        """Return unsaved work left by sessions that no longer run, newest first; what killed them left half is removed."""
+        files.clean(self._folder)
         found = []
-        for kept in sorted(self._folder.glob("*.latch"), key=lambda p: p.stat().st_mtime, reverse=True):
-            owner = kept.stem.rsplit("-", 1)[-1]
-            if owner.isdigit() and int(owner) != os.getpid() and _runs(int(owner)):
-                continue
-            with contextlib.suppress(ReadError, OSError, ValueError, KeyError):
-                about = json.loads(kept.with_suffix(".json").read_text())
-                found.append(Recovery(store.load(kept), Path(about["path"]) if about["path"] else None, kept))
+        for kept in self._left():
+            about = self._about(kept)
+            with contextlib.suppress(UserError):
+                path = Path(about["path"]) if isinstance(about.get("path"), str) else None
+                found.append(Recovery(store.load(kept), path, kept))
+        for recovery in found:
+            if recovery.path is not None:
+                files.clean(recovery.path.parent)
         return found
 
+    def _left(self) -> list[Path]:
+        left = []
+        with contextlib.suppress(OSError):
+            for kept in self._folder.glob("*.latch"):
+                named = _KEPT.match(kept.name)
+                token = named.group("owner") if named else ""
+                if owner.is_mine(token) or not owner.runs(token):
+                    with contextlib.suppress(OSError):
+                        left.append((kept.stat().st_mtime, kept))
+        return [kept for _, kept in sorted(left, reverse=True)]
+
+    @staticmethod
+    def _about(kept: Path) -> dict[str, object]:
+        """Return what is known of a recovery file; sessions of old kept it in a file of its own."""
+        about = store.signed(kept)
+        if "path" not in about:
+            with contextlib.suppress(OSError, ValueError):
+                beside = json.loads(kept.with_suffix(".json").read_text(encoding="utf-8"))
+                about = beside if isinstance(beside, dict) else about
+        return about
+
     def discard(self, recovery: Recovery) -> None:
-        """Delete one recovery file."""
+        """Delete one recovery file; raises SaveError where that is not allowed."""
         self._remove(recovery.kept)
 
     @staticmethod
     def _remove(kept: Path) -> None:
-        for path in (kept, kept.with_suffix(".json")):
-            path.unlink(missing_ok=True)
-
-
-def _runs(process_id: int) -> bool:
-    try:
-        os.kill(process_id, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+        try:
+            for path in (kept, kept.with_suffix(".json")):
+                path.unlink(missing_ok=True)
+        except OSError as error:
+            raise SaveError(f"{kept.name} in {kept.parent} cannot be removed: {reason_of(error)}", field=str(kept)) from None

@@ -15,6 +15,8 @@ from bouncy_latch.core.process.profile import Policy, Process
 
 SCHEMA_VERSION = 3
 
+MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS = 300, 300, 2000
+"""Of a project; a file with more was not made by hand, and every start would pay for it."""
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles",
                   "will not go in", "goes in hard", "snaps in", "falls out", "breaks"]
@@ -55,13 +57,17 @@ class Mechanism(Frozen):
     name: Name
     kind: str
     params: dict[str, Any]
-    prints: tuple[PrintRecord, ...] = ()
+    prints: Annotated[tuple[PrintRecord, ...], Field(max_length=MOST_PRINTS)] = ()
     setup: PrintSetup = DESIGNED
     measured: dict[str, Annotated[tuple[float, ...], Field(min_length=1, max_length=40)]] = {}
 
     def parsed(self) -> fields.Params:
         """Return the checked parameters; raises ParamError or ReadError."""
-        return fields.parse(registry.kind(self.kind).params, self.params)
+        model = registry.kind(self.kind).params
+        if name := fields.named_file(model, self.params):
+            raise ParamError(f"{model.facts()[name].label} names a file; a project carries its outlines itself", field=name,
+                             value=self.params[name])
+        return fields.parse(model, self.params)
 
 
 class Project(Frozen):
@@ -69,8 +75,8 @@ class Project(Frozen):
 
     schema_version: int = SCHEMA_VERSION
     name: Name
-    mechanisms: tuple[Mechanism, ...] = ()
-    processes: Annotated[tuple[Process, ...], Field(min_length=1)]
+    mechanisms: Annotated[tuple[Mechanism, ...], Field(max_length=MOST_MECHANISMS)] = ()
+    processes: Annotated[tuple[Process, ...], Field(min_length=1, max_length=MOST_PROCESSES)]
     process_id: Name
     policy: Policy = Policy.MINE
     selected: str | None = None

@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
+import getpass
 import io
 import json
-import math
+import os
+import platform
 import zipfile
 import zlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from datetime import datetime
 from pathlib import Path, PurePosixPath
-from typing import Any
+from typing import Any, BinaryIO
 
 from pydantic import ValidationError
 
-from bouncy_latch.core import files
-from bouncy_latch.core.errors import ReadError, UserError
+from bouncy_latch.core import files, owner, plainjson
+from bouncy_latch.core.errors import ReadError, SaveError, UserError
+from bouncy_latch.core.files import ChangedError, Stamp
 from bouncy_latch.core.project.document import SCHEMA_VERSION, Project
 
 DOCUMENT = "project.json"
 PHOTOS = "photos"
-MOST_ENTRIES = 500
-MOST_BYTES = 200 * 2**20
+SUFFIX = ".latch"
+MOST_ENTRIES = 2000
+MOST_BYTES = 400 * 2**20
 MOST_JSON = 20 * 2**20
+ROOM_FOR_PHOTOS = MOST_BYTES - 2 * MOST_JSON
+"""What the photos of a project may take together."""
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 MIGRATIONS: dict[int, Migration] = {1: lambda raw: raw, 2: lambda raw: raw}  # 2 and 3 only added what may be left out
@@ -31,25 +38,43 @@ MIGRATIONS: dict[int, Migration] = {1: lambda raw: raw, 2: lambda raw: raw}  # 2
 
 @dataclass(frozen=True)
 class Latch:
-    """A project with the files that travel in it, by name inside the zip."""
+    """A project with the files that travel in it, by name inside the zip, and what its file was when it was read."""
 
     project: Project
     files: Mapping[str, bytes] = field(default_factory=dict)
+    stamp: Stamp | None = field(default=None, compare=False)
 
 
-def to_bytes(latch: Latch) -> bytes:
-    """Return the file's bytes; the same project gives the same bytes."""
+def with_suffix(path: Path) -> Path:
+    """Return the file a project is saved to when a user named ``path``: only a missing suffix is added."""
+    return path if path.suffix.lower() == SUFFIX else path.with_name(path.name + SUFFIX)
+
+
+def to_bytes(latch: Latch, comment: bytes = b"") -> bytes:
+    """Return the file's bytes; the same project gives the same bytes.
+
+    Raises:
+        SaveError: for a project larger than what :func:`load` reads, so that what is saved can be opened.
+    """
+    document = latch.project.model_dump_json(indent=1).encode()
+    used = sorted(_used(latch))
+    if len(document) > MOST_JSON or len(used) + 1 > MOST_ENTRIES or \
+            len(document) + sum(len(latch.files[name]) for name in used) > MOST_BYTES:
+        raise SaveError(f"{latch.project.name} is larger than any project file may be ({files.in_words(MOST_BYTES)}); "
+                        "remove some prints or mechanisms")
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(_entry(DOCUMENT), latch.project.model_dump_json(indent=1))
-        for name in sorted(_used(latch)):
-            archive.writestr(_entry(name), latch.files[name])
+        archive.writestr(_entry(DOCUMENT, zipfile.ZIP_DEFLATED), document)
+        for name in used:
+            # Pictures are packed already.
+            archive.writestr(_entry(name, zipfile.ZIP_STORED), latch.files[name])
+        archive.comment = comment
     return buffer.getvalue()
 
 
-def _entry(name: str) -> zipfile.ZipInfo:
+def _entry(name: str, packing: int) -> zipfile.ZipInfo:
     info = zipfile.ZipInfo(name, (2020, 1, 1, 0, 0, 0))
-    info.compress_type = zipfile.ZIP_DEFLATED
+    info.compress_type = packing
     return info
 
 
@@ -58,13 +83,54 @@ def _used(latch: Latch) -> set[str]:
     return photos & set(latch.files)
 
 
-def save(path: Path, latch: Latch) -> None:
-    """Write the project; the file that was there stays beside it as ``NAME.last``.
+def save(path: Path, latch: Latch, seen: Stamp | None = None) -> Stamp | None:
+    """Write the project and return what the file is then; the file that was there stays beside it as ``NAME.last``.
+
+    ``seen``: what the file was when this project was last read from it or written to it.
 
     Raises:
+        ChangedError: naming who changed the file since and when.
         SaveError: in one sentence, with the old file untouched.
     """
-    files.write(path, to_bytes(latch), keep_last=True)
+    data = to_bytes(latch, signature())
+    try:
+        return files.write(path, data, keep_last=True, seen=seen)
+    except ChangedError:
+        raise ChangedError(f"{path.name} was changed {changed_by(path)} since you opened it", field=str(path)) from None
+
+
+def signature(**more: Any) -> bytes:
+    """Return who saves and when, for the comment of the zip, with anything else that belongs there."""
+    try:
+        user = getpass.getuser()
+    except (OSError, KeyError):
+        user = str(os.getuid())
+    return json.dumps({"user": user, "host": platform.node(), "owner": owner.token(),
+                       "when": datetime.now().isoformat(timespec="seconds"), **more}).encode()[:60_000]
+
+
+def signed(path: Path) -> dict[str, Any]:
+    """Return what the comment of a project file says of who saved it; empty where it says nothing."""
+    try:
+        with files.open_regular(path, 2 * MOST_BYTES) as opened, zipfile.ZipFile(opened) as archive:
+            found = plainjson.loads(archive.comment, path.name) if archive.comment else {}
+    except (UserError, zipfile.BadZipFile, OSError, ValueError, NotImplementedError):
+        return {}
+    return found if isinstance(found, dict) else {}
+
+
+def changed_by(path: Path) -> str:
+    """Return who changed a file last and when, as the end of a sentence."""
+    said = signed(path)
+    if isinstance(user := said.get("user"), str) and isinstance(when := said.get("when"), str):
+        where = "in another window or session" if said.get("host") == platform.node() else f"on {said.get('host')}"
+        return f"by {user[:60]} {where[:80]} at {when[:19].replace('T', ' ')}"
+    try:
+        facts = path.stat()
+        when = datetime.fromtimestamp(facts.st_mtime).isoformat(sep=" ", timespec="seconds")
+        return f"by another program ({path.owner()}) at {when}"
+    except (OSError, KeyError):
+        return "by another program"
 
 
 def load(path: Path) -> Latch:
@@ -73,24 +139,25 @@ def load(path: Path) -> Latch:
     Raises:
         ReadError: in one sentence, for anything that is not a sound project file.
     """
-    try:
-        data = path.read_bytes() if path.stat().st_size <= MOST_BYTES else None
-    except OSError as error:
-        raise ReadError(f"{path.name} cannot be opened: {(error.strerror or 'unknown reason').lower()}") from None
-    if data is None:
-        raise ReadError(f"{path.name} is larger than any project ({MOST_BYTES // 2**20} MB)")
-    return from_bytes(data, path.name)
+    files.clean(Path(os.path.realpath(path)).parent)
+    with files.open_regular(path, 2 * MOST_BYTES) as opened:
+        stamp = files.stamp_of(path)
+        return replace(_from_stream(opened, path.name, path), stamp=stamp)
 
 
 def from_bytes(data: bytes, name: str) -> Latch:
     """Return the project held in ``data``; ``name`` is used in errors. Raises ReadError."""
+    return _from_stream(io.BytesIO(data), name, None)
+
+
+def _from_stream(stream: BinaryIO, name: str, path: Path | None) -> Latch:
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        with zipfile.ZipFile(stream) as archive:
             contents = _contents(archive, name)
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError) as error:
-        if isinstance(error, UserError):
-            raise
-        raise ReadError(f"{name} is damaged or no project file; its last good copy is {name}.last") from None
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError):
+        last = path.with_name(path.name + ".last") if path else None
+        offer = f"; its last good copy is {last.name}" if last is not None and last.exists() else ""
+        raise ReadError(f"{name} is damaged or no project file{offer}") from None
     if DOCUMENT not in contents:
         raise ReadError(f"{name} holds no project")
     project = _project(contents.pop(DOCUMENT), name)
@@ -120,17 +187,9 @@ def _contents(archive: zipfile.ZipFile, name: str) -> dict[str, bytes]:
 
 
 def _project(text: bytes, name: str) -> Project:
-    def refuse(constant: str) -> float:
-        raise ReadError(f"{name} holds {constant} where a number belongs")
-
-    try:
-        raw = json.loads(text, parse_constant=refuse)
-    except (ValueError, RecursionError) as error:
-        if isinstance(error, UserError):
-            raise
-        raise ReadError(f"{name}: its project.json is damaged") from None
+    raw = plainjson.loads(text, f"{name}: its {DOCUMENT}")
     version = raw.get("schema_version") if isinstance(raw, dict) else None
-    if not isinstance(version, int) or isinstance(version, bool) or not math.isfinite(version):
+    if not isinstance(version, int) or isinstance(version, bool):
         raise ReadError(f"{name} does not say which version of the format it is")
     if version > SCHEMA_VERSION:
         raise ReadError(f"{name} was made by a newer Bouncy Latch (format {version}; this one reads {SCHEMA_VERSION})")

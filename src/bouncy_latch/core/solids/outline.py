@@ -29,12 +29,19 @@ SKETCH_TOLERANCE = 0.08
 SKETCH_SEGMENTS = 16
 
 
+MOST_CORNERS = 1500
+"""Of an outline from outside; more are no drawing but a trace, and every step of a drag would pay for them."""
+FARTHEST = 1e5
+"""Greatest coordinate and arc radius that make sense, mm."""
+
+
 def segments_of_circle(radius: float, tolerance: float = CHORD_TOLERANCE) -> int:
     """Return how many chords (a multiple of 4) keep a circle of ``radius`` mm within ``tolerance`` mm."""
     least = LEAST_SEGMENTS if tolerance < SKETCH_TOLERANCE else SKETCH_SEGMENTS
     if radius <= tolerance:
         return least
-    count = math.ceil(math.pi / math.acos(1.0 - tolerance / radius))
+    # Beyond the farthest radius an arc is a line, and the arccosine would lose all its digits.
+    count = math.ceil(math.pi / math.acos(1.0 - tolerance / min(radius, FARTHEST)))
     return max(least, 4 * math.ceil(count / 4))
 
 
@@ -245,10 +252,14 @@ def from_corners(corners: Iterable[Corner]) -> Outline:
     for corner in corners:
         if not all(math.isfinite(value) for value in corner):
             raise SolveError("the outline has a coordinate that is not a number")
+        if max(map(abs, corner)) > FARTHEST:
+            raise SolveError("the outline reaches farther than any part")
         if not clean or math.dist(corner[:2], clean[-1][:2]) > 1e-6:
             clean.append(corner)
     if len(clean) > 1 and math.dist(clean[0][:2], clean[-1][:2]) <= 1e-6:
         clean.pop()
+    if any(bulge and 0 < abs(bulge) < 1e-7 for _, _, bulge in clean):
+        clean = [(x, y, bulge if abs(bulge) >= 1e-7 else 0.0) for x, y, bulge in clean]
     outline = Outline(tuple(clean))
     if len(clean) < 2 or (len(clean) == 2 and not any(c[2] for c in clean)) or len(outline.points()) < 3:
         raise SolveError("the outline needs at least three corners")

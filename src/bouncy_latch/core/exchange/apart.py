@@ -1,0 +1,202 @@
+"""Files from outside are taken apart in a process of their own, with limits on time and memory that the system keeps.
+
+The libraries that read them loop, swell or crash on some files, and nothing inside the same process could stop them. The
+reader process stays warm for the next file; it is killed when it takes too long, when the caller stops, or when it fails.
+"""
+
+from __future__ import annotations
+
+import atexit
+import contextlib
+import importlib
+import os
+import pickle
+import resource
+import select
+import struct
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from bouncy_latch.core import errors
+from bouncy_latch.core.errors import Cancelled, ReadError, UserError
+
+SECONDS = 8.0
+"""Processor time a file may take; on a busy machine the clock runs on, but the file is not to blame."""
+PATIENCE = 60.0
+"""Time by the clock after which it is given up all the same, s."""
+MEMORY = 450 * 2**20
+"""What the reader may take for data, bytes."""
+_POLL = 0.02
+_HEAD = struct.Struct("<Q")
+_MOST_REPLY = 400 * 2**20
+_TICKS = os.sysconf("SC_CLK_TCK")
+
+Progress = Callable[[float], bool]
+
+
+def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = lambda _: True) -> Any:
+    """Return ``work(*args)``, done in the reader process; ``name`` is what the file is called in sentences.
+
+    ``work`` is a function of a module; arguments and result are plain values and arrays.
+
+    Raises:
+        UserError: what ``work`` raised, or ReadError when it took too long, needed too much memory, or broke the reader.
+        Cancelled: when ``progress`` (told the share of the time used) returned False.
+    """
+    reader = _borrow()
+    try:
+        reply = reader.ask((work.__module__, work.__qualname__, args), name, progress)
+    except BaseException:
+        reader.kill()
+        raise
+    _give_back(reader)
+    kind, content = reply
+    if kind == "done":
+        return content
+    if kind == "memory":
+        raise ReadError(f"{name} needs more memory than a file may take; simplify it first", field=name)
+    if kind == "refused":
+        class_name, sentence, field = content
+        raise getattr(errors, class_name, ReadError)(sentence, field=field)
+    raise ReadError(f"{name} is damaged: the reader broke on it", field=name)
+
+
+class _Reader:
+    """One reader process."""
+
+    def __init__(self) -> None:
+        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
+        self._process = subprocess.Popen([sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+                                         stderr=subprocess.DEVNULL, env=environment, bufsize=0)
+        self.asked = 0
+
+    @property
+    def lives(self) -> bool:
+        """Whether it can be asked."""
+        return self._process.poll() is None
+
+    def ask(self, job: object, name: str, progress: Progress) -> tuple[str, Any]:
+        """Return the reply to a job, waiting no longer than it may take."""
+        self.asked += 1
+        stdin, stdout = self._process.stdin, self._process.stdout
+        assert stdin is not None
+        assert stdout is not None
+        data = pickle.dumps(job)
+        try:
+            stdin.write(_HEAD.pack(len(data)) + data)
+        except OSError:
+            return "broken", None
+        begun, used = time.monotonic(), self._used()
+        reply = bytearray()
+        wanted: int | None = None
+        while wanted is None or len(reply) < wanted:
+            ready, _, _ = select.select([stdout], [], [], _POLL)
+            share = max((self._used() - used) / SECONDS, (time.monotonic() - begun) / PATIENCE)
+            if not progress(min(share, 1.0)):
+                raise Cancelled
+            if share >= 1.0:
+                raise ReadError(f"{name} takes longer to read than a file may; simplify it first", field=name)
+            if not ready:
+                continue
+            piece = os.read(stdout.fileno(), 1 << 20)
+            if not piece:
+                return "broken", None
+            reply += piece
+            if wanted is None and len(reply) >= _HEAD.size:
+                wanted = _HEAD.size + _HEAD.unpack_from(reply)[0]
+                if wanted > _MOST_REPLY:
+                    return "memory", None
+        kind, content = pickle.loads(memoryview(reply)[_HEAD.size:])
+        return str(kind), content
+
+    def _used(self) -> float:
+        """Return the processor time it has used, s."""
+        try:
+            stat = Path(f"/proc/{self._process.pid}/stat").read_text(errors="replace")
+        except OSError:
+            return 0.0
+        fields = stat.rpartition(")")[2].split()
+        return (int(fields[11]) + int(fields[12])) / _TICKS
+
+    def kill(self) -> None:
+        """End it at once."""
+        self._process.kill()
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                with contextlib.suppress(OSError):
+                    pipe.close()
+        self._process.wait()
+
+
+_idle: list[_Reader] = []
+_lock = threading.Lock()
+_MANY = 100
+"""Files after which a reader is replaced by a fresh one."""
+
+
+def _borrow() -> _Reader:
+    with _lock:
+        while _idle:
+            reader = _idle.pop()
+            if reader.lives:
+                return reader
+            reader.kill()
+    return _Reader()
+
+
+def _give_back(reader: _Reader) -> None:
+    with _lock:
+        if reader.lives and reader.asked < _MANY and not _idle:
+            _idle.append(reader)
+            return
+    reader.kill()
+
+
+@atexit.register
+def close() -> None:
+    """End the readers that wait."""
+    with _lock:
+        while _idle:
+            _idle.pop().kill()
+
+
+def _serve() -> None:
+    """Answer jobs from standard input until it ends; standard output belongs to the replies alone."""
+    replies = os.fdopen(os.dup(1), "wb")
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    jobs = sys.stdin.buffer
+    while len(head := jobs.read(_HEAD.size)) == _HEAD.size:
+        module, function, args = pickle.loads(jobs.read(_HEAD.unpack(head)[0]))
+        # Should the caller die, the system ends what it left behind.
+        spent = resource.getrusage(resource.RUSAGE_SELF)
+        limit = int(spent.ru_utime + spent.ru_stime + SECONDS) + 2
+        resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.getrlimit(resource.RLIMIT_CPU)[1]))
+        reply = pickle.dumps(_answer(module, function, args), protocol=5)
+        replies.write(_HEAD.pack(len(reply)))
+        replies.write(reply)
+        replies.flush()
+        del reply
+
+
+def _answer(module: str, function: str, args: tuple[Any, ...]) -> tuple[str, Any]:
+    try:
+        return "done", getattr(importlib.import_module(module), function)(*args)
+    except UserError as error:
+        return "refused", (type(error).__name__, error.sentence, error.field)
+    except MemoryError:
+        return "memory", None
+    except Exception:  # whatever a library raises on a hostile file
+        return "broken", None
+
+
+if __name__ == "__main__":
+    _serve()
