@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import io
 import json
+import logging
 import math
+import os
 import sys
+import warnings
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, NoReturn
 
 import typer
+from pydantic import ValidationError
 
+from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.advise.printing import Printed
 from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
 from bouncy_latch.core.checks import Check, ordered
-from bouncy_latch.core.errors import ParamError, ReadError, UserError
+from bouncy_latch.core.errors import ParamError, ReadError, UserError, reason_of, shortly
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.mechanisms.contract import Solution
@@ -30,6 +36,9 @@ PolicyOption = Annotated[str, typer.Option("--policy", help="mine (this printer)
 _DEFAULT_PROCESS = population.built_in()[0].id
 
 
+MOST_TEXT = 20 * 2**20
+
+
 def _say(value: object) -> None:
     sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
 
@@ -41,11 +50,25 @@ def _process(name: str) -> Process:
     path = Path(name)
     if path.suffix == ".json":
         try:
-            return Process.model_validate_json(path.read_bytes())
-        except (OSError, ValueError):
-            raise ReadError(f"{name} is not a readable process file; `process` prints one to start from") from None
+            return Process.model_validate(plainjson.loads(files.read(path, MOST_TEXT), path.name))
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"])
+            raise ReadError(f"{path.name} is not a readable process file ({where}: {shortly(first['msg'])}); "
+                            "`process` prints one to start from") from None
+        except (TypeError, ValueError, ArithmeticError):
+            raise ReadError(f"{path.name} is not a readable process file; `process` prints one to start from") from None
     known = ", ".join(p.id for p in population.built_in())
-    raise ParamError(f"there is no process '{name}'; known are {known}, or a .json file", field="process", value=name)
+    raise ParamError(f"there is no process '{shortly(name)}'; known are {known}, or a .json file", field="process", value=name)
+
+
+def _own_process(name: str) -> Process:
+    """Return the process evidence belongs to; it must be named, or it would go to the printer of the demo."""
+    if not name:
+        known = ", ".join(p.id for p in population.built_in())
+        raise ParamError(f"say which printer this is evidence of: --process FILE.json, or an example printer ({known})",
+                         field="process")
+    return _process(name)
 
 
 def _policy(name: str) -> Policy:
@@ -280,23 +303,14 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
            set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
     """Write a ladder: one small print of engraved steps that teaches what this printer does."""
-    from bouncy_latch.core import files
-    from bouncy_latch.core.advise import ladders
+    from bouncy_latch.core.advise import ladders, written
     from bouncy_latch.core.exchange import meshes as mesh_files
+    from bouncy_latch.core.project.folders import data_folder
     from bouncy_latch.core.solids import mesh
 
     plain = ladders.plain_coupons()
     chosen = _process(process)
-    if what in plain:
-        coupon = plain[what](chosen)
-    else:
-        kind = registry.first() if what == "first" else registry.kind(what)
-        facts = kind.params.facts()[kind.recommend]
-        known = _known(chosen)
-        values = tuple(float(getattr(fields.parse(kind.params, {facts.name: v}), facts.name)) for v in steps.split(",")) \
-            if steps else ladders.telling_steps(kind, known.believed, known.learnt.belief)
-        coupon = ladders.first(kind, chosen, values) if what == "first" else \
-            ladders.of_kind(kind, chosen, values, _values(set_))
+    coupon = plain[what](chosen) if what in plain else _coupon(what, chosen, steps, _values(set_))
     bodies = {f"{coupon.id}-{name}": mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
     if format_ == "3mf":
         contents = {out / f"{coupon.id}.3mf": mesh_files.to_3mf(bodies, coupon.title)}
@@ -306,11 +320,30 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
         raise ParamError(f"a ladder is written as 3mf or stl, not '{format_}'", field="format", value=format_)
     files.folder(out)
     files.write_all(contents)
+    try:
+        written.remember(data_folder(), written.of(coupon, what, chosen.id))
+        notes = []
+    except UserError as error:
+        notes = [f"its sizes could not be remembered: {error.sentence}"]
     cost = coupon.estimate(chosen)
     _say({"param": coupon.param, "steps": [s.value for s in coupon.steps if not s.feature],
           "measure": [{"feature": s.feature, "nominal": s.value} for s in coupon.steps if s.feature],
           "estimate": {"minutes": round(cost.minutes, 1), "grams": round(cost.grams, 1), "formula": cost.formula},
-          "files": [str(path) for path in contents]})
+          "files": [str(path) for path in contents], **({"notes": notes} if notes else {})})
+
+
+def _coupon(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
+    """Return the ladder of a kind, or the first one, with given steps or those that tell most."""
+    from bouncy_latch.core.advise import ladders
+
+    kind = registry.first() if what == "first" else registry.kind(what)
+    name = kind.recommend
+    if steps:
+        values = tuple(float(getattr(fields.parse(kind.params, {name: v}), name)) for v in steps.split(","))
+    else:
+        known = _known(process)
+        values = ladders.telling_steps(kind, known.believed, known.learnt.belief)
+    return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
 
 
 def _known(process: Process) -> Any:
@@ -345,30 +378,77 @@ def _store() -> Any:
     return Evidence(data_folder() / "evidence.sqlite")
 
 
+OwnOption = Annotated[str, typer.Option("--process", help="Whose printer: a JSON file, or an example printer's id.")]
+
+
 @evidence_app.command("add")
 def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", help="What became of it.")],
                  value: Annotated[str, typer.Option("--value", help="The kind's main size as printed, mm.")],
-                 process: ProcessOption = _DEFAULT_PROCESS, play: Annotated[str, typer.Option("--play")] = "",
+                 process: OwnOption = "", set_: SetOption = None,
                  note: Annotated[str, typer.Option("--note")] = "") -> None:
-    """Record what became of one print."""
+    """Record what became of one print: a step of the newest ladder with that size, else the test piece, or sizes as --set."""
+    from bouncy_latch.core.advise import written
     from bouncy_latch.core.process.evidence import result
+    from bouncy_latch.core.project.folders import data_folder
 
-    chosen, param = _process(process), registry.kind(kind).recommend
-    made = result(process=chosen.id, kind=kind, param=param, value=value, outcome=outcome, play=play, note=note)
-    _say({"added": _store().add([made], [chosen])})
+    chosen, known = _own_process(process), registry.kind(kind)
+    size = getattr(fields.parse(known.params, {known.recommend: value}), known.recommend)
+    step = None if set_ else written.sizes_of(data_folder(), kind, chosen.id, size)
+    sizes, of = step if step is not None else ("", "")
+    if set_:
+        made = known.piece_of(known.params()).changed(**_values(set_))
+        sizes, of = made.model_dump_json(exclude={known.recommend}, exclude_defaults=True), "as set"
+    found = result(process=chosen.id, kind=kind, param=known.recommend, value=size,
+                   outcome=written.outcome_named(outcome, known.outcomes), note=note, params=sizes)
+    _say({"added": _store().add([found], [chosen], fresh=True), "process": chosen.id, "sizes": of or "test piece"})
+
+
+@evidence_app.command("ladder")
+def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat-gaps|pegs-and-holes|bridges|bend-bar")],
+                    process: OwnOption = "",
+                    outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
+                                                                             "none: welded,tool,by hand,free")] = "",
+                    readings: Annotated[list[str] | None, typer.Option(
+                        "--readings", help="Of its places in order, places apart by semicolons, or each as "
+                                           "'outside 10: 10.04 10.05'; may be repeated.")] = None,
+                    steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
+                    ) -> None:
+    """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
+    from bouncy_latch.core.advise import ladders, written
+    from bouncy_latch.core.process.outcomes import OUTCOMES as PLAIN
+    from bouncy_latch.core.project.folders import data_folder
+
+    chosen = _own_process(process)
+    found = next((w for w in written.recalled(data_folder()) if (w.what, w.process) == (what, chosen.id)), None)
+    if steps or found is None:
+        plain = ladders.plain_coupons()
+        if what in plain:
+            coupon = plain[what](chosen)
+        elif not steps:
+            raise ParamError(f"no {what} ladder was written here for {chosen.id}; name its --steps", field="steps")
+        else:
+            coupon = _coupon(what, chosen, steps)
+        found = written.of(coupon, what, chosen.id)
+    known = registry.kind(found.kind).outcomes if found.kind in registry.kinds() else PLAIN
+    items = [*written.outcomes_of(found, outcomes, known), *written.readings_of(found, readings or [])]
+    if not items:
+        raise ParamError("a ladder teaches by --outcomes or --readings; none were given", field="outcomes")
+    _say({"added": _store().add(items, [chosen], fresh=True), "process": chosen.id,
+          "steps": [value for value, _ in found.steps],
+          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places]})
 
 
 @evidence_app.command("measure")
 def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
                      readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
                      nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")] = "",
-                     process: ProcessOption = _DEFAULT_PROCESS, note: Annotated[str, typer.Option("--note")] = "") -> None:
+                     process: OwnOption = "", note: Annotated[str, typer.Option("--note")] = "") -> None:
     """Record caliper readings of one size of a coupon."""
     from bouncy_latch.core.process.evidence import reading
 
-    chosen = _process(process)
+    chosen = _own_process(process)
     made = reading(process=chosen.id, feature=feature, nominal=nominal, values=readings, note=note)
-    _say({"added": _store().add([made], [chosen])})
+    _say({"added": _store().add([made], [chosen], fresh=True), "process": chosen.id})
 
 
 @evidence_app.command("learn")
@@ -399,11 +479,7 @@ def evidence_import(path: Path) -> None:
     """Import results or readings from a CSV or JSON, all of them or none; the same twice are kept once."""
     from bouncy_latch.core.process.evidence_files import from_text
 
-    try:
-        text = path.read_text()
-    except (OSError, UnicodeDecodeError):
-        raise ReadError(f"{path.name} is not a readable CSV or JSON file", field=str(path)) from None
-    found = from_text(text, path.name)
+    found = from_text(files.read_text(path, MOST_TEXT), path.name)
     _say({"read": len(found), "added": _store().add(found)})
 
 
@@ -434,17 +510,9 @@ def _gcode() -> None:
 def gcode_pause(source: Annotated[Path, typer.Argument(metavar="IN")], target: Annotated[Path, typer.Argument(metavar="OUT")],
                 at: Annotated[list[float], typer.Option("--at", help="Height in mm; may be repeated.")]) -> None:
     """Put pauses into G-code, each before the layer that reaches its height."""
-    from bouncy_latch.core import files
     from bouncy_latch.core.exchange import gcode
 
-    try:
-        text = source.read_text() if source.stat().st_size <= gcode.MOST_BYTES else None
-    except (OSError, UnicodeDecodeError):
-        text = None
-    if text is None:
-        raise ReadError(f"{source.name} is not a readable G-code file", field=str(source))
-    changed, pauses = gcode.with_pauses(text, at)
-    files.write(target, changed.encode())
+    pauses = gcode.pause_file(source, target, at)
     _say({"file": str(target), "pauses": [{"asked": p.asked, "layer": _figure(p.layer), "line": p.line} for p in pauses]})
 
 
@@ -463,22 +531,41 @@ def schema() -> None:
 
 
 def main() -> None:
-    """Run the command line; every user error is one sentence and exit code 2."""
+    """Run the command line; every user error is one sentence and exit code 2, whatever else goes wrong one and exit code 1."""
+    # What libraries warn about or log is not for the user's terminal.
+    warnings.simplefilter("ignore")
+    logging.lastResort = None
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="backslashreplace")
     try:
         app(standalone_mode=False)
+        sys.stdout.flush()
     except UserError as error:
-        sys.stderr.write(f"bouncy-latch: {error.sentence}\n")
-        sys.exit(2)
+        _fail(error.sentence)
     except typer.Exit as leave:
         sys.exit(leave.exit_code)
     except (typer.Abort, KeyboardInterrupt):
         sys.exit(130)
+    except BrokenPipeError:
+        # Whoever read the output has gone; nothing more can be said, not even at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(1)
+    except OSError as error:
+        name = f"{error.filename}: " if isinstance(error.filename, str) else ""
+        _fail(f"{name}{reason_of(error)}")
     except Exception as error:
         # The parser's own errors (unknown option, missing argument) know how to say themselves.
-        if not hasattr(error, "format_message"):
-            raise
-        sys.stderr.write(f"bouncy-latch: {error.format_message()}\n")
-        sys.exit(2)
+        if hasattr(error, "format_message"):
+            _fail(error.format_message())
+        from bouncy_latch.core.project import troublelog
+
+        _fail(troublelog.noted(error), 1)
+
+
+def _fail(sentence: str, code: int = 2) -> NoReturn:
+    sys.stderr.write(f"bouncy-latch: {' '.join(sentence.split())}\n")
+    sys.exit(code)
 
 
 if __name__ == "__main__":

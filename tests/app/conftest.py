@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app import __main__ as start
+from bouncy_latch.app import workers
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.mechanisms import fields
 
@@ -26,7 +27,12 @@ class Bench:
         """Wait until everything slow has arrived."""
         session = self.session
         session.release()
-        self.qtbot.waitUntil(lambda: session.up_to_date and not session.proof_lane.busy, timeout=30_000)
+        self.qtbot.waitUntil(lambda: session.up_to_date and not session.proof_lane.busy, timeout=120_000)
+
+    def export(self, folder):
+        """Export the parts and wait until they are written."""
+        self.window.export(folder)
+        self.qtbot.waitUntil(lambda: not self.window.export_lane.busy, timeout=60_000)
 
     def type(self, field, text):
         """Type into a field of the sheet and press Enter."""
@@ -60,8 +66,8 @@ class Bench:
 
 def discard(window):
     """Close a window for good: left to itself, Qt would delete it only after the last test."""
-    window.session.close(keep=False)
-    window.close()
+    window.leave()
+    workers.close_all(60_000)
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 

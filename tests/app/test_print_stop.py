@@ -137,7 +137,7 @@ def test_another_way_up_is_compared_adopted_exported_saved_and_undone(bench, sto
     stop.show_poses()
     assert "turned from how it was designed" in stop._about.whole()
 
-    bench.window.export(tmp_path / "out")
+    bench.export(tmp_path / "out")
     body = next(iter(foreign.read(tmp_path / "out" / "specimen-box-hinge-A.stl").bodies.values()))
     solid = mesh.evaluate(bench.session.solution.bodies["A"])
     assert body.bounding_box()[5] - body.bounding_box()[2] == pytest.approx(

@@ -8,7 +8,7 @@ import sqlite3
 import pytest
 
 from bouncy_latch.core.advise.experience import experience, result_of
-from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core.errors import ParamError, ReadError, SaveError
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import STORE_VERSION, Evidence, Reading, reading, result
 from bouncy_latch.core.process.evidence_files import from_text, to_csv, to_json
@@ -103,7 +103,7 @@ def test_a_newer_or_locked_store_is_left_alone_and_an_older_one_grows(store, tmp
     store.add([made()])
     with sqlite3.connect(path) as connection:
         connection.execute("BEGIN EXCLUSIVE")
-        with pytest.raises(ReadError, match="in use"):
+        with pytest.raises(SaveError, match="in use"):
             store.add([made(0.4)])
     connection.close()
     with sqlite3.connect(path) as connection:

@@ -10,6 +10,7 @@ from bouncy_latch.core.exchange import foreign, meshes
 from tests.end.test_cli import run
 
 HINGE = "knuckle-hinge"
+HERON = ("--process", "heron-pla-slate-020")
 
 
 @pytest.fixture
@@ -31,9 +32,14 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     names = [name for name, _ in meshes.names_in_3mf((tmp_path / "first-ladder.3mf").read_bytes())]
     assert len(names) == 10
 
-    for value, outcome in zip(made["steps"], ("welded", "welded", "needs a tool", "frees by hand"), strict=True):
-        bouncy("evidence", "add", HINGE, "--value", value, "--outcome", outcome)
-    bouncy("evidence", "measure", "outside", "--nominal", 10, "--readings", "10,21 10.19 10.2")
+    entered = bouncy("evidence", "ladder", "first", *HERON, "--outcomes", "welded, welded, tool, by hand",
+                     "--readings", "; 10,21 10.19 10.2")
+    assert entered["added"] == 5
+    assert entered["steps"] == made["steps"]
+    kept = bouncy("evidence", "show")
+    sizes = json.loads(kept["results"][0]["params"])
+    assert (sizes["knuckles"], sizes["length"]) == (2, 14), "a step keeps the ladder's sizes, not the test piece's"
+    assert kept["readings"][0]["nominal"] == 10
     learnt = bouncy("evidence", "learn")
     assert learnt["evidence"] == 5
     assert learnt["source"] == "learnt from 4 results and 1 reading"
@@ -49,6 +55,20 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     assert after["prediction"]["p"]["free"] < before["prediction"]["p"]["free"]
     anyone = bouncy("evidence", "learn", "--policy", "anyone")
     assert "population" in anyone["source"]
+
+
+def test_a_ladder_is_entered_as_it_was_written(bouncy, capsys, monkeypatch, tmp_path):
+    bouncy("ladder", HINGE, "--out", tmp_path, "--steps", "0.15,0.22,0.3", "--set", "length=20", *HERON)
+    one = bouncy("evidence", "add", HINGE, *HERON, "--value", "0.22", "--outcome", "tool")
+    assert "20" in one["sizes"], "a size of the newest ladder belongs to it"
+    assert json.loads(bouncy("evidence", "show")["results"][0]["params"])["length"] == 20
+    assert bouncy("evidence", "ladder", HINGE, *HERON, "--outcomes", "welded,-,rattles")["added"] == 2
+    assert bouncy("evidence", "ladder", "pegs-and-holes", *HERON, "--readings", "hole 8: 7.8 7.79")["added"] == 1
+    for argv, says in ((("--outcomes", "free,free"), "2 outcomes for 3 steps (0.15, 0.22, 0.3)"),
+                       (("--outcomes", "free,stuck,free"), "not 'stuck'"), (("--readings", "8"), "has 0 (none)"), ((), "none were given")):
+        code, out, err = run(capsys, monkeypatch, "evidence", "ladder", HINGE, *HERON, *argv)
+        assert (code, out) == (2, "")
+        assert says in err
 
 
 @pytest.mark.parametrize("what", ["pegs-and-holes", "flat-gaps", "bridges", "bend-bar"])
@@ -67,9 +87,9 @@ def test_a_study_says_what_it_did(bouncy):
 
 
 @pytest.mark.parametrize(("argv", "says"), [
-    (["evidence", "measure", "outside", "--nominal", "10", "--readings", "101"], "meant 10.10, a decimal point"),
-    (["evidence", "measure", "width", "--nominal", "10", "--readings", "10"], "feature must be one of outside"),
-    (["evidence", "measure", "hole", "--nominal", "wide", "--readings", "10"], "not 'wide'"),
+    (["evidence", "measure", "outside", *HERON, "--nominal", "10", "--readings", "101"], "meant 10.10, a decimal point"),
+    (["evidence", "measure", "width", *HERON, "--nominal", "10", "--readings", "10"], "feature must be one of outside"),
+    (["evidence", "measure", "hole", *HERON, "--nominal", "wide", "--readings", "10"], "not 'wide'"),
     (["study", "second-print"], "there is no study 'second-print'"),
     (["ladder", "first", "--out", "x", "--format", "obj"], "3mf or stl"),
     (["ladder", "no-such", "--out", "x"], "no mechanism kind"),

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import argparse
+import logging
+import os
 import sys
+import warnings
 from pathlib import Path
+from typing import NoReturn
 
 from PySide6.QtWidgets import QApplication
 
@@ -12,11 +16,12 @@ from bouncy_latch.app import theme
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.exchange import apart
 from bouncy_latch.core.process.evidence import Evidence
-from bouncy_latch.core.project import store
-from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project import store, troublelog
+from bouncy_latch.core.project.autosave import Autosave, Recovery
 from bouncy_latch.core.project.demo import demo_project
-from bouncy_latch.core.project.folders import data_folder
+from bouncy_latch.core.project.folders import data_folder, trouble_of
 from bouncy_latch.core.project.store import Latch
 
 
@@ -33,8 +38,9 @@ def application(argv: list[str]) -> QApplication:
 
 def open_window(path: Path | None, demo: bool, folder: Path) -> BenchWindow:
     """Return the window on a file, on recovered work, or on the demo."""
+    trouble = trouble_of(folder)
     autosave = Autosave(folder / "unsaved")
-    latch, trouble = Latch(demo_project()), ""
+    latch = Latch(demo_project())
     if path is not None:
         try:
             latch = store.load(path)
@@ -46,26 +52,46 @@ def open_window(path: Path | None, demo: bool, folder: Path) -> BenchWindow:
         window.say(trouble)
     lost = autosave.find()
     if lost and not demo:
-        newest = lost[0]
-        name = newest.path.name if newest.path else newest.latch.project.name
-        window.ask(f"Unsaved work on {name} was kept when the last session ended.", [
-            ("take it back", lambda: (session.adopt(newest.latch, newest.path), autosave.discard(newest))),
-            ("throw it away", lambda: autosave.discard(newest)),
-        ])
+        offer_back(window, autosave, lost[0])
     return window
 
 
-def main(argv: list[str] | None = None) -> int:
+def offer_back(window: BenchWindow, autosave: Autosave, lost: Recovery) -> None:
+    """Ask what to do with unsaved work that was found; it goes only when it is kept elsewhere, or thrown away."""
+    name = lost.path.name if lost.path else lost.latch.project.name
+
+    def discard() -> None:
+        try:
+            autosave.discard(lost)
+        except UserError as error:
+            window.say(error.sentence)
+
+    def take_back() -> None:
+        if window.session.adopt(lost.latch, lost.path):
+            discard()
+
+    window.ask(f"Unsaved work on {name} was kept when the last session ended.", [
+        ("take it back", take_back), ("throw it away", discard), ("later", lambda: None)])
+
+
+def main(argv: list[str] | None = None) -> NoReturn:
     """Run the interface until its window closes."""
     parser = argparse.ArgumentParser(prog="bouncy")
     parser.add_argument("file", nargs="?", type=Path, help="a .latch project")
     parser.add_argument("--demo", action="store_true", help="open the demo project")
     options = parser.parse_args(argv)
+    logging.lastResort = None  # what libraries log is not for the user's terminal
+    warnings.simplefilter("ignore")
     app = application(sys.argv[:1])
     window = open_window(options.file, options.demo, data_folder())
+    sys.excepthook = lambda _kind, error, _trace: window.say(f"{troublelog.noted(error)}; the rest is not affected.")
     window.show()
-    return app.exec()
+    code = app.exec()
+    apart.close()
+    # Unsaved work is kept and the window is gone. What still computes is ended with the process; taking apart native
+    # libraries under it would only cost time and end in reports that help nobody.
+    os._exit(code)
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    main()

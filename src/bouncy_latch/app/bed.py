@@ -266,8 +266,3 @@ class Bed(QObject):
         if result[0] == self.process:
             self.standings = result[1]
             self.compared.emit()
-
-    def close(self) -> None:
-        """Stop all work."""
-        self.loose_lane.wait()
-        self.pose_lane.wait()

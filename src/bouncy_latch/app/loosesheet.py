@@ -9,7 +9,7 @@ from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.theme import figure_font, text_font
-from bouncy_latch.core.exchange.meshes import UNITS
+from bouncy_latch.core.exchange.foreign import UNITS
 
 CAUTION = "Freeing with a blade, key or mallet: wear eye protection, cut away from your fingers. These are estimates."
 KINDS = {"apart": "comes apart", "turn": "turns about", "slide": "slides along"}

@@ -48,6 +48,8 @@ class RulerPanel(QFrame):
         self.ruler.released.connect(session.end_drag)
         session.changed.connect(self._on_changed)
         session.viewed.connect(self._on_viewed)
+        session.look_failed.connect(self._on_viewed)
+        session.look_lane.progressed.connect(self._on_progressed)
         self._on_changed()
 
     def _scale(self, solution: Solution) -> Scale:
@@ -111,7 +113,7 @@ class RulerPanel(QFrame):
                  and item.key not in known.excluded and item.outcome in OUTCOME_VERDICT] if scale.direct else []
         self.ruler.show_evidence(ticks)
 
-    def _on_viewed(self) -> None:
+    def _on_viewed(self, _sentence: str = "") -> None:
         view, solution = self._session.view, self._session.solution
         scale = self._scale(solution) if solution else None
         shown = view.zones.get(scale.id) if view and scale else None
@@ -119,13 +121,17 @@ class RulerPanel(QFrame):
         direct = scale is not None and scale.direct and scale.param == self._recommended_param
         self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
         if view is None or solution is None or scale is None:
-            self._window.setText("working out the zones…")
+            self._window.setText(self._session.look_trouble or "working out the zones…")
             self.ruler.show_bracket(None)
             return
         window = view.outlook.window
         self.ruler.show_bracket(view.brackets.get(scale.id) if window else None)
         self._window.setText("no print window" if window is None else
                              f"print window {_signed(window.low)} … {_signed(window.high)} mm a side")
+
+    def _on_progressed(self, part: float) -> None:
+        if self._session.view is None and not self._session.look_trouble:
+            self._window.setText(f"working out the zones… {100 * part:.0f} %")
 
     @property
     def _recommended_param(self) -> str:

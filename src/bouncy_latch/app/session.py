@@ -20,14 +20,16 @@ from bouncy_latch.core.advise.verdicts import Proof, Request, prove
 from bouncy_latch.core.advise.view import View, view_of
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
+from bouncy_latch.core.files import ChangedError, in_words
 from bouncy_latch.core.layers.setup import PrintSetup
-from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.process import readings
-from bouncy_latch.core.process.evidence import Evidence, Reading, Result
+from bouncy_latch.core.process.evidence import Evidence, Reading, Result, numbered
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.process.readings import Measured
-from bouncy_latch.core.project import document, store
+from bouncy_latch.core.progress import Progress
+from bouncy_latch.core.project import document, photos, store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.document import Mechanism, PrintRecord, Project
 from bouncy_latch.core.project.history import History
@@ -39,13 +41,18 @@ DRAG_PAUSE_MS = 800
 AUTOSAVE_MS = 1500
 
 
+MOST_MARKS = 200
+"""Shelf marks remembered: of mechanisms that are not selected, as they stood."""
+
+
 class Session(QObject):
     """The open project.
 
     Signals:
         changed: the document, its selection or the solution changed. viewed: the outlook arrived. proved: the proof
         arrived. refused: an edit was refused (field name or empty, sentence). said: a sentence for the notice line.
-        saved_changed: the saved state changed. settled: a drag paused or ended.
+        saved_changed: the saved state changed. settled: a drag paused or ended. look_failed: why there is no outlook.
+        clashed: the file was changed by somebody else (a sentence); nothing was saved.
     """
 
     changed = Signal()
@@ -55,6 +62,8 @@ class Session(QObject):
     said = Signal(str)
     saved_changed = Signal()
     settled = Signal()
+    look_failed = Signal(str)
+    clashed = Signal(str)
 
     def __init__(self, latch: Latch, path: Path | None, autosave: Autosave, evidence: Evidence | None = None) -> None:
         super().__init__()
@@ -62,8 +71,10 @@ class Session(QObject):
         self._store_version = 0
         self._experienced_for: tuple[object, ...] = ()
         self._experience: Experience | None = None
-        self._look_lane, self.proof_lane = Lane(self), Lane(self)
-        self._look_lane.finished.connect(self._on_viewed)
+        self.look_lane, self.proof_lane, self.file_lane = Lane(self), Lane(self), Lane(self)
+        self.look_lane.finished.connect(self._on_viewed)
+        self.look_lane.failed.connect(self._on_look_failed)
+        self.file_lane.finished.connect(lambda take: take())
         self.proof_lane.finished.connect(self._on_proved)
         self.proof_lane.failed.connect(self.said)
         self._pause = QTimer(self, singleShot=True, interval=PAUSE_MS)
@@ -80,7 +91,9 @@ class Session(QObject):
         self.history = History(latch.project)
         self.files = dict(latch.files)
         self.path = path
+        self._stamp = latch.stamp
         self.saved: Project | None = latch.project
+        self.look_trouble = ""
         self.solution: Solution | None = None
         self.trouble = ""
         self.request: Request | None = None
@@ -113,8 +126,8 @@ class Session(QObject):
 
     def _logged(self) -> list[Result]:
         """Return the prints recorded in this project as results."""
-        return [made for m in self.project.mechanisms for p in m.prints
-                if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note))]
+        return numbered(made for m in self.project.mechanisms for p in m.prints
+                        if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note)))
 
     @property
     def process(self) -> Process:
@@ -122,8 +135,8 @@ class Session(QObject):
         return self.experience.believed
 
     def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
-        """Put results and readings into the store; says why when it cannot."""
-        return self._stored(lambda store: store.add(items, [self.project.process]))
+        """Put new results and readings into the store; says why when it cannot."""
+        return self._stored(lambda store: store.add(items, [self.project.process], fresh=True))
 
     def exclude_evidence(self, key: str, excluded: bool) -> bool:
         """Leave a result or reading out of what is learnt, or take it in again."""
@@ -140,9 +153,6 @@ class Session(QObject):
             change(self._evidence)
         except UserError as error:
             self.said.emit(error.sentence)
-            return False
-        except OSError as error:
-            self.said.emit(f"the evidence could not be written: {(error.strerror or 'unknown reason').lower()}")
             return False
         self._store_version += 1
         self._solve()
@@ -184,6 +194,8 @@ class Session(QObject):
         key = (mechanism.model_dump_json(include={"kind", "params", "setup"}),
                self.process.model_dump_json() + self.project.policy)
         if key not in self._marks:
+            if len(self._marks) > MOST_MARKS:
+                self._marks.clear()
             try:
                 self._marks[key] = worst(self._request_of(mechanism).solve().checks)
             except UserError:
@@ -218,6 +230,9 @@ class Session(QObject):
         if mechanism is None:
             return False
         field = next(iter(values))
+        if drawn := fields.named_file(type(mechanism.parsed()), values):
+            self._read_file(mechanism, label, drawn, values)
+            return True
         try:
             params = mechanism.parsed().changed(**values)
             # A shelf fits the shape it was put under and no other.
@@ -237,6 +252,23 @@ class Session(QObject):
             self.said.emit("The sacrificial shelves were taken away: the shape has changed.")
         self._edit(self.project.with_mechanism(changed), label, merge_key)
         return True
+
+    def _read_file(self, mechanism: Mechanism, label: str, field: str, values: dict[str, Any]) -> None:
+        """Take a value from a file, beside the interface: nobody knows how long a file takes."""
+        params = mechanism.parsed()
+
+        def read(_report: object) -> Callable[[], object]:
+            try:
+                found = getattr(params.changed(**{field: values[field]}), field)
+            except UserError as error:
+                sentence = error.sentence
+                return lambda: self.refused.emit(field, sentence)
+            changed = {**values, field: found}
+            return lambda: mechanism.id == self.project.selected and self.set_params(label, None, None, **changed)
+
+        self.refused.emit(field, "")
+        self.said.emit(f"reading {Path(values[field]).name}")
+        self.file_lane.start(read)
 
     def drag_ruler(self, ruler: Ruler, value: float) -> bool:
         """Bring the design to a place on a ruler's scale, as one step of a drag."""
@@ -305,7 +337,7 @@ class Session(QObject):
             renamed = self.mechanism.model_copy(update={"name": name.strip()})
             self._edit(self.project.with_mechanism(renamed), "rename")
 
-    def record_print(self, outcome: str, play: float | None, note: str, photo: Path | None) -> bool:
+    def record_print(self, outcome: str, note: str, photo: Path | None) -> bool:
         """Log a print of the selected mechanism with its exact parameters."""
         mechanism = self.mechanism
         if mechanism is None:
@@ -313,25 +345,34 @@ class Session(QObject):
         name = None
         if photo is not None:
             try:
-                data = photo.read_bytes()
-            except OSError as error:
-                self.refused.emit("photo", f"{photo.name} cannot be read: {(error.strerror or '').lower()}")
+                picture = photos.taken(photo)
+            except UserError as error:
+                self.refused.emit("photo", error.sentence)
                 return False
-            if len(data) > 20 * 2**20 or photo.suffix.lower() not in {".png", ".jpg", ".jpeg", ".webp"}:
-                self.refused.emit("photo", f"{photo.name} is no PNG, JPEG or WebP picture under 20 MB")
+            if sum(map(len, self.files.values())) + len(picture.data) > store.ROOM_FOR_PHOTOS:
+                self.refused.emit("photo", f"the photos of a project take at most {in_words(store.ROOM_FOR_PHOTOS)} together")
                 return False
-            name = f"{store.PHOTOS}/{mechanism.id}-{len(mechanism.prints) + 1}{photo.suffix.lower()}"
-            self.files[name] = data
+            name = self._free_name(mechanism, picture.suffix)
+            self.files[name] = picture.data
+            if picture.told:
+                self.said.emit(picture.told)
         taken = {p.id for p in mechanism.prints}
         number = len(taken) + 1
         while f"print-{number}" in taken:
             number += 1
         record = PrintRecord(id=f"print-{number}", when=datetime.now().isoformat(timespec="minutes"),
                              params=mechanism.params, process=self.project.process,
-                             outcome=outcome, play=play, note=note, photo=name)  # type: ignore[arg-type]
+                             outcome=outcome, note=note.encode("utf-8", "replace").decode(), photo=name)  # type: ignore[arg-type]
         changed = mechanism.model_copy(update={"prints": (*mechanism.prints, record)})
         self._edit(self.project.with_mechanism(changed), f"print: {outcome}")
         return True
+
+    def _free_name(self, mechanism: Mechanism, suffix: str) -> str:
+        """Return a name for a photo that no other has, whatever was undone since."""
+        number = len(mechanism.prints) + 1
+        while (name := f"{store.PHOTOS}/{mechanism.id}-{number}{suffix}") in self.files:
+            number += 1
+        return name
 
     def restore_print(self, print_id: str) -> None:
         """Take the parameters of a logged print back into the design."""
@@ -371,6 +412,7 @@ class Session(QObject):
             except UserError as error:
                 self.trouble = error.sentence
         if request != self.request:
+            self.look_trouble = ""
             same_mechanism = self.request and request and type(self.request.params) is type(request.params)
             self.request, self.proof = request, None
             self.proof_lane.cancel()
@@ -393,14 +435,14 @@ class Session(QObject):
         self.settled.emit()
         request, solution = self.request, self.solution
         if request is None or solution is None:
-            self._look_lane.cancel()
+            self.look_lane.cancel()
             self.proof_lane.cancel()
             return
 
-        def look(_: object) -> tuple[Request, View]:
-            return request, view_of(request, solution)
+        def look(report: Progress) -> tuple[Request, View]:
+            return request, view_of(request, solution, report)
 
-        self._look_lane.start(look)
+        self.look_lane.start(look)
         if self.proof is None:
             self.proof_lane.start(lambda report: (request, prove(request, solution, report)))
 
@@ -412,6 +454,10 @@ class Session(QObject):
         if result[0] == self.request:
             self.view, self._viewed_request = result[1], result[0]
             self.viewed.emit()
+
+    def _on_look_failed(self, sentence: str) -> None:
+        self.look_trouble = sentence
+        self.look_failed.emit(sentence)
 
     def _on_proved(self, result: tuple[Request, Proof]) -> None:
         if result[0] == self.request:
@@ -427,35 +473,62 @@ class Session(QObject):
         except UserError as error:
             self.said.emit(error.sentence)
             return False
-        self._autosave.clear()
+        self._forget_unsaved()
         self._open(latch, path)
         self.said.emit(f"{path.name} opened")
         return True
 
-    def adopt(self, latch: Latch, path: Path | None, unsaved: bool = True) -> None:
-        """Show recovered work, or with ``unsaved`` False a fresh project that nobody would miss."""
+    def adopt(self, latch: Latch, path: Path | None, unsaved: bool = True) -> bool:
+        """Show recovered work, or with ``unsaved`` False a fresh project that nobody would miss.
+
+        Whether recovered work is kept again: only then may what it was recovered from go.
+        """
+        self._forget_unsaved()
         self._open(latch, path)
         if unsaved:
             self.saved = None
         self.saved_changed.emit()
+        return not unsaved or self._keep_unsaved()
 
-    def save(self, path: Path | None = None) -> bool:
-        """Save to ``path`` or where it was opened from; says why when it cannot."""
+    def save(self, path: Path | None = None, over: bool = False) -> bool:
+        """Save to ``path`` or where it was opened from; says why when it cannot.
+
+        ``over``: even where the file was changed by somebody else since it was opened.
+        """
         target = path or self.path
         if target is None:
             return False
+        here = target == self.path
         try:
-            store.save(target, Latch(self.project, self.files))
+            made = store.save(target, Latch(self.project, self.files), seen=self._stamp if here and not over else None)
+        except ChangedError as error:
+            self.clashed.emit(error.sentence)
+            return False
         except SaveError as error:
             self.said.emit(error.sentence)
             return False
-        self.path, self.saved = target, self.project
+        self.path, self.saved, self._stamp = target, self.project, made
         self._share_prints()
         self._keep.stop()
-        self._autosave.clear()
+        self._forget_unsaved()
         self.said.emit(f"saved {target.name}")
         self.saved_changed.emit()
         return True
+
+    def save_beside(self) -> bool:
+        """Save under a name of its own beside the file that somebody else changed, and go on with that."""
+        if self.path is None:
+            return False
+        number = 2
+        while (target := self.path.with_name(f"{self.path.stem}-{number}{store.SUFFIX}")).exists():
+            number += 1
+        return self.save(target)
+
+    def _forget_unsaved(self) -> None:
+        try:
+            self._autosave.clear()
+        except SaveError as error:
+            self.said.emit(error.sentence)
 
     def _share_prints(self) -> None:
         """A saved project's prints teach other projects too; a store that cannot be written is said, not fatal."""
@@ -466,25 +539,28 @@ class Session(QObject):
         try:
             if logged:
                 self._evidence.add(logged, used.values())
-        except (UserError, OSError) as error:
-            self.said.emit(getattr(error, "sentence", "the evidence could not be written"))
-
-    def _keep_unsaved(self) -> None:
-        if not self.dirty:
-            return
-        try:
-            self._autosave.keep(Latch(self.project, self.files), self.path)
-        except SaveError as error:
+        except UserError as error:
             self.said.emit(error.sentence)
 
-    def close(self, keep: bool = True) -> None:
-        """Stop all work; unsaved work stays in the recovery file when ``keep``."""
+    def _keep_unsaved(self) -> bool:
+        """Keep what is unsaved in the recovery file; whether nothing would be lost now."""
+        if not self.dirty:
+            return True
+        try:
+            self._autosave.keep(Latch(self.project, self.files, self._stamp), self.path)
+        except SaveError as error:
+            self.said.emit(error.sentence)
+            return False
+        return True
+
+    def close(self, keep: bool = True) -> bool:
+        """Begin to stop; unsaved work stays in the recovery file when ``keep``, before anything else. Whether it could."""
+        if keep and not self._keep_unsaved():
+            return False
         self._pause.stop()
         self._keep.stop()
-        for lane in (self._look_lane, self.proof_lane):
-            lane.wait()
-        self.proof = None
-        if keep:
-            self._keep_unsaved()
-        else:
-            self._autosave.clear()
+        for lane in (self.look_lane, self.proof_lane, self.file_lane):
+            lane.cancel()
+        if not keep:
+            self._forget_unsaved()
+        return True

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from bouncy_latch.app import workers
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.commands import Command
 from bouncy_latch.app.editors import NumberField
@@ -43,16 +44,18 @@ from bouncy_latch.core.advise.ladders import plain_coupons
 from bouncy_latch.core.advise.printing import LAYERS_ID
 from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
 from bouncy_latch.core.checks import Check
-from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.setup import DESIGNED
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
-from bouncy_latch.core.project import document
+from bouncy_latch.core.progress import Progress
+from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 
 NOTICE_MS = 8000
+STOP_MS = 600
+"""What slow work gets to stop when the window closes; the window is gone already."""
 BRIEF, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Shape", "Print"))
 _MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
 _DATA = "Bouncy Latch projects (*.latch)"
@@ -64,6 +67,8 @@ class BenchWindow(QMainWindow):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self._leaving = False
+        self.export_lane = workers.Lane(self)
         self.setWindowTitle("Bouncy Latch")
         self.resize(1280, 800)
         self.setMinimumSize(1024, 680)
@@ -143,7 +148,12 @@ class BenchWindow(QMainWindow):
         return line
 
     def _connect(self) -> None:
+        self.export_lane.finished.connect(self.say)
+        self.export_lane.failed.connect(self.say)
+        self.export_lane.busy_changed.connect(self._on_export_ended)
+        self.export_lane.progressed.connect(lambda part: self.notice.setText(f"writing the parts: {100 * part:.0f} %"))
         self.session.said.connect(self.say)
+        self.session.clashed.connect(self._on_clash)
         self.topbar.project_menu.connect(self._open_project_menu)
         self.topbar.palette_wanted.connect(self.palette_panel.open)
         self.jobline.went.connect(self._on_went)
@@ -263,7 +273,25 @@ class BenchWindow(QMainWindow):
         start = str(self.session.path or Path.home() / f"{file_stem(self.session.project.name)}.latch")
         path, _ = QFileDialog.getSaveFileName(self, "Save the project", start, _DATA)
         if path:
-            self.session.save(Path(path).with_suffix(".latch"))
+            self.save_to(Path(path))
+
+    def save_to(self, named: Path) -> None:
+        """Save where the user said; a file that only the added suffix leads to is not replaced unasked."""
+        target = store.with_suffix(named)
+        if target != named and target != self.session.path and target.exists():
+            self.ask(f"{target.name} is there already.", [
+                ("replace it", lambda: self.session.save(target)), ("another name", self.save_as), ("stay", lambda: None)])
+        else:
+            self.session.save(target)
+
+    def _on_clash(self, sentence: str) -> None:
+        session = self.session
+        path = session.path
+        self.ask(f"{sentence}.", [
+            ("keep both", session.save_beside),
+            ("take theirs", lambda: session.open(path) if path else None),
+            ("overwrite", lambda: session.save(over=True)),
+            ("later", lambda: None)])
 
     def open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a project", str(Path.home()), _DATA)
@@ -278,7 +306,7 @@ class BenchWindow(QMainWindow):
 
     def _replace(self, run: object) -> None:
         """Put another project in place of this one, asking first when work would be lost."""
-        if self.session.dirty and self.session.history.past:
+        if self.session.dirty:
             self.ask(f"{self.session.project.name} has unsaved changes.", [
                 ("save first", lambda: (self.save(), run() if not self.session.dirty else None)),  # type: ignore[operator]
                 ("go on without saving", run), ("stay", lambda: None)])
@@ -298,22 +326,24 @@ class BenchWindow(QMainWindow):
             if not chosen:
                 return
             folder = Path(chosen)
-        name = parts.file_stem(mechanism.name)
-        try:
-            solution, setup = self.session.solution, request.setup
+        name, solution, setup = parts.file_stem(mechanism.name), self.session.solution, request.setup
+
+        def write(report: Progress) -> str:
+            made, stem, laid = solution, name, setup
             if test_piece:
                 params = parts.test_piece(request.kind, request.params)
-                solution = Request(request.kind, params, request.process, request.policy).solve()
-                name, setup = f"{name}-test", DESIGNED
-            QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
-            try:
-                written = parts.export(solution, name, folder, setup=setup)
-            finally:
-                QApplication.restoreOverrideCursor()
-        except UserError as error:
-            self.say(error.sentence)
-            return
-        self.say(f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}")
+                made = Request(request.kind, params, request.process, request.policy).solve()
+                stem, laid = f"{name}-test", DESIGNED
+            written = parts.export(made, stem, folder, setup=laid, progress=report)
+            return f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}"
+
+        self.ask(f"writing {name}…", [("stop", self.export_lane.cancel)])
+        self.export_lane.start(write)
+
+    def _on_export_ended(self, busy: bool) -> None:
+        """A stopped export says so; one that ended has said what it did."""
+        if not busy and self.notice.text().endswith(("…", "%")):
+            self.say("Stopped; nothing was written.")
 
     def predict_loose(self, paths: list[Path] | None = None) -> None:
         """Predict the print of parts from mesh files the user picks."""
@@ -416,9 +446,24 @@ class BenchWindow(QMainWindow):
         self.session.release()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.bed.close()
-        self.fit.next.close_lanes()
-        self.brief.target.close_lanes()
-        self.session.close(keep=True)
+        if not self._leaving and not self.session.close(keep=True):
+            said = self.notice.text()
+            self.ask(f"{said[:1].upper()}{said[1:]}. Unsaved work would be lost.", [
+                ("save elsewhere", self._save_and_leave), ("close all the same", self.leave), ("stay", lambda: None)])
+            event.ignore()
+            return
+        self.hide()
+        self.session.close(keep=False) if self._leaving else None
+        workers.close_all(STOP_MS)
         self.shape.close_stage()
         super().closeEvent(event)
+
+    def _save_and_leave(self) -> None:
+        self.save_as()
+        if not self.session.dirty:
+            self.close()
+
+    def leave(self) -> None:
+        """Close whatever is lost by it."""
+        self._leaving = True
+        self.close()

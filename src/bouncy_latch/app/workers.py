@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-import traceback
+import weakref
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QDeadlineTimer, QObject, QThread, Signal
 
 from bouncy_latch.core.errors import Cancelled, UserError
+from bouncy_latch.core.progress import watched
+from bouncy_latch.core.project import troublelog
 
 Job = Callable[[Callable[[float], bool]], Any]
 """Work that is told where to report its progress; the report answers False when it should stop."""
@@ -31,14 +33,36 @@ class _Runner(QThread):
             return not self.isInterruptionRequested()
 
         try:
-            self.done.emit(self._ticket, self._job(report))
+            with watched(lambda: not self.isInterruptionRequested()):
+                result = self._job(report)
+            self.done.emit(self._ticket, result)
         except Cancelled:
             self.failed.emit(self._ticket, "")
         except UserError as error:
             self.failed.emit(self._ticket, error.sentence)
-        except Exception:
-            traceback.print_exc()
-            self.failed.emit(self._ticket, "something went wrong in this calculation; the rest is not affected")
+        except Exception as error:
+            self.failed.emit(self._ticket, f"{troublelog.noted(error)}; the rest is not affected")
+        finally:
+            self._job = _nothing  # what the job holds would else live as long as this thread
+
+
+def _nothing(_report: object) -> None:
+    """Stand in for a job that is done."""
+
+
+_lanes: weakref.WeakSet[Lane] = weakref.WeakSet()
+_late: list[_Runner] = []
+"""Threads that did not stop in time; they must not be forgotten while they run."""
+
+
+def close_all(within_ms: int) -> bool:
+    """Stop all lanes and wait for them, all together no longer than ``within_ms``; whether all have stopped."""
+    deadline = QDeadlineTimer(within_ms)
+    running = [runner for lane in list(_lanes) if (runner := lane.stop()) is not None]
+    for runner in running:
+        if not runner.wait(deadline):
+            _late.append(runner)
+    return not any(runner.isRunning() for runner in _late)
 
 
 class Lane(QObject):
@@ -58,6 +82,7 @@ class Lane(QObject):
         self._ticket = 0
         self._runner: _Runner | None = None
         self._next: Job | None = None
+        _lanes.add(self)
 
     @property
     def busy(self) -> bool:
@@ -80,11 +105,17 @@ class Lane(QObject):
         if self._runner is not None:
             self._runner.requestInterruption()
 
-    def wait(self) -> None:
-        """Cancel and wait until nothing runs (at exit)."""
+    def stop(self) -> QThread | None:
+        """Cancel for good: nothing is delivered any more; return the thread that may still run."""
         self.cancel()
-        if self._runner:
-            self._runner.wait()
+        runner, self._runner = self._runner, None
+        return runner
+
+    def wait(self) -> None:
+        """Cancel and wait until nothing runs."""
+        runner = self.stop()
+        if runner is not None:
+            runner.wait()
 
     def _launch(self) -> None:
         job, self._next = self._next, None
@@ -93,11 +124,15 @@ class Lane(QObject):
         runner = _Runner(self._ticket, job)
         runner.done.connect(self._on_done)
         runner.failed.connect(self._on_failed)
-        runner.progressed.connect(lambda ticket, part: self.progressed.emit(part) if ticket == self._ticket else None)
+        runner.progressed.connect(self._on_progressed)
         runner.finished.connect(self._on_ended)
         self._runner = runner
         self.busy_changed.emit(True)
         runner.start()
+
+    def _on_progressed(self, ticket: int, part: float) -> None:
+        if ticket == self._ticket:
+            self.progressed.emit(part)
 
     def _on_done(self, ticket: int, result: object) -> None:
         if ticket == self._ticket:

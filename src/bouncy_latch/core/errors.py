@@ -58,7 +58,8 @@ def reason_of(error: BaseException) -> str:
 
 _REASONS = {
     errno.EACCES: "you may not read or write there", errno.EPERM: "that is not allowed there", errno.ENOSPC: "the disk is full",
-    errno.EROFS: "the disk is read-only", errno.ENOENT: "there is no such file or folder", errno.EDQUOT: "your disk quota is used up",
+    errno.EROFS: "the disk is read-only", errno.ENOENT: "there is no such file or folder",
+    errno.EDQUOT: "your disk quota is used up",
     errno.EIO: "the disk does not answer as it should", errno.ENOTDIR: "a file stands where a folder belongs",
     errno.EISDIR: "it is a folder", errno.ELOOP: "its links lead in a circle", errno.ENAMETOOLONG: "its name is too long",
 }

@@ -281,8 +281,8 @@ def clean(folder: Path) -> list[Path]:
             token = found.group("owner")
             with contextlib.suppress(OSError):
                 ours_and_dead = token is not None and owner.is_local(token) and not owner.runs(token)
-                if ours_and_dead or (token is None or not owner.is_local(token)) and \
-                        time.time() - path.stat().st_mtime > _ABANDONED:
+                if ours_and_dead or ((token is None or not owner.is_local(token)) and \
+                        time.time() - path.stat().st_mtime > _ABANDONED):
                     path.unlink()
                     removed.append(path)
     return removed

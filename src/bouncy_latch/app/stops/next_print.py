@@ -203,10 +203,6 @@ class NextPrint(QFrame):
         if self._session.add_evidence(noted):
             self.said.emit(f"printed and measured virtually: {len(noted)} results; they count from now on")
 
-    def close_lanes(self) -> None:
-        """Stop all work."""
-        self._plan_lane.wait()
-        self.print_lane.wait()
 
 
 def _seen_from_above(coupon: Coupon) -> list[tuple[str, Polygons]]:

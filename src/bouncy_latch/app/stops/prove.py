@@ -70,10 +70,7 @@ class ProveStop(QWidget):
             self.outcome_buttons[name] = choice
             row.addWidget(choice)
         row.addStretch()
-        self.play_field, self.note_field = QLineEdit(), QLineEdit()
-        self.play_field.setFont(figure_font())
-        self.play_field.setFixedWidth(80)
-        self.play_field.setAccessibleName("measured play, mm")
+        self.note_field = QLineEdit()
         self.note_field.setAccessibleName("note")
         self.note_field.setPlaceholderText("what you saw, what you will change")
         self.photo_button = button("add a photo…", self._choose_photo)
@@ -83,20 +80,13 @@ class ProveStop(QWidget):
         grid.setVerticalSpacing(7)
         grid.addWidget(label("It came out"), 0, 0)
         grid.addLayout(row, 0, 1, 1, 4)
-        grid.addWidget(label("Play, ± mm"), 1, 0)
+        grid.addWidget(label("Note"), 1, 0)
         second = QHBoxLayout()
         second.setSpacing(8)
-        second.addWidget(self.play_field)
-        second.addWidget(label("measured at the free edge; leave empty if you did not", "quiet", 8.5))
-        second.addStretch()
+        second.addWidget(self.note_field, 1)
         second.addWidget(self.photo_button)
+        second.addWidget(self.record_button)
         grid.addLayout(second, 1, 1, 1, 4)
-        grid.addWidget(label("Note"), 2, 0)
-        third = QHBoxLayout()
-        third.setSpacing(8)
-        third.addWidget(self.note_field, 1)
-        third.addWidget(self.record_button)
-        grid.addLayout(third, 2, 1, 1, 4)
         grid.setColumnStretch(1, 1)
         form.setLayout(grid)
         self._as_it_stands = label("", "quiet")
@@ -198,17 +188,8 @@ class ProveStop(QWidget):
         if outcome is None:
             self._say("Say how it came out first.")
             return
-        text = self.play_field.text().strip().replace(",", ".")
-        try:
-            play = float(text) if text else None
-        except ValueError:
-            play = -1.0
-        if play is not None and not 0 <= play <= 50:
-            self._say(f"Play must be a number from 0 to 50 mm, not '{self.play_field.text()}'.")
-            return
         self._say("")
-        if self._session.record_print(outcome, play, self.note_field.text().strip()[:4000], self._photo):
-            self.play_field.clear()
+        if self._session.record_print(outcome, self.note_field.text().strip()[:4000], self._photo):
             self.note_field.clear()
             self.set_photo(None)
             self._outcomes.setExclusive(False)

@@ -180,7 +180,3 @@ class TargetPanel(QFrame):
                 "modulus": proposal.process.modulus, "material_values": (), "source": f"{own.title}, in {made}"}))
         if changes:
             self._session.set_params("sizes for the target", **changes)
-
-    def close_lanes(self) -> None:
-        """Stop all work."""
-        self.lane.wait()

@@ -50,6 +50,7 @@ class Step:
         value: the stepped size (an outcome) or the nominal size (a reading), mm.
         feature: what to measure; empty where the outcome is asked.
         place: middle of a hole to be measured, mm.
+        params: the other sizes of the step, those that are not default, as JSON for a result.
     """
 
     label: str
@@ -57,6 +58,7 @@ class Step:
     value: float
     feature: str = ""
     place: tuple[float, float] = (0.0, 0.0)
+    params: str = ""
 
 
 @dataclass(frozen=True)
@@ -93,7 +95,8 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     steps = []
     x = 0.0
     for number, value in enumerate(sorted(values), 1):
-        solution = kind.solve(base.changed(**{kind.recommend: value}), process)
+        sizes = base.changed(**{kind.recommend: value})
+        solution = kind.solve(sizes, process)
         boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in solution.bodies.values()]
         low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
         label = f"{value:.2f}".lstrip("0")
@@ -103,7 +106,8 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
             marked = solid - engraved(label, *at) if place == 0 else solid
             names.append(f"{number}-{name}")
             bodies[names[-1]] = marked.move(x=x - low)
-        steps.append(Step(label, tuple(names), float(value)))
+        steps.append(Step(label, tuple(names), float(value),
+                          params=sizes.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)))
         x += high - low + SPACING
     title = f"{kind.title.lower()} by {kind.recommend}"
     return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)

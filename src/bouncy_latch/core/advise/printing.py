@@ -18,10 +18,11 @@ from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, co
 from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids import mesh, sound, tree
 
 LAYERS_ID = "layers-part"
 PLAIN_ID = "prints-plain"
+APART_ID = "apart-as-printed"
 AIM, LEAST = 90.0, 50.0
 """Chance to free by hand below which to look, and below which to stop, per cent. The quick verdict of a kind asks for 95; the
 layers, which place every step of every slope, differ from it by some points and confirm it."""
@@ -110,7 +111,7 @@ def judge(job: Job, progress: Progress = lambda _: True, again: bool = False) ->
         freeing = _freed(job, partial, gap)
         checks.append(_layer_check(job, partial, freeing))
     if not again:
-        checks += _flaws(prediction)
+        checks += [*_shared(laid), *_flaws(prediction)]
     progress(1.0)
     return replace(partial, freeing=freeing, checks=tuple(checks))
 
@@ -160,6 +161,17 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
     return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"likeliest {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point)
+
+
+def _shared(laid: Mapping[str, Any]) -> list[Check]:
+    """Return the verdict on bodies that take up the same room as they are printed; none where all stand apart."""
+    found = sound.shared(laid)
+    if not found:
+        return []
+    first, second, _ = max(found, key=lambda pair: pair[2])
+    why = f"{first} and {second} take up the same room as they lie: they print as one lump"
+    return [Check(APART_ID, "Bodies apart as printed", sum(volume for _, _, volume in found), 0.0, "mm³", why, least=False,
+                  stop=0.0)]
 
 
 def _flaws(prediction: Prediction) -> list[Check]:

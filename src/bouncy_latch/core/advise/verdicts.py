@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from bouncy_latch.core.advise.printing import LAYERS_ID, Job, Printed, judge
@@ -19,10 +18,10 @@ from bouncy_latch.core.motion import sweep as sweeping
 from bouncy_latch.core.motion.sweep import Sweep
 from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.progress import Progress, told, unwatched
 from bouncy_latch.core.solids import mesh
 
 SWEEP_ID = "swings-clear"
-Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
@@ -69,15 +68,26 @@ class Proof:
     remedies: dict[str, list[Remedy]]
 
 
-def outlook(request: Request, solution: Solution) -> Outlook:
-    """Return the outlook of a solution, some tens of milliseconds."""
+def outlook(request: Request, solution: Solution, progress: Progress = unwatched) -> Outlook:
+    """Return the outlook of a solution, some tens of milliseconds; a second where many verdicts fail.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
     process = request.judged
-    return Outlook(
-        print_window(request.kind, request.params, process),
-        recommended(request.kind, request.params, process),
-        {c.id: remedies(request.kind, request.params, process, c) for c in solution.checks if c.margin < 0},
-        surety(request.kind, request.params, process, solution, dict(request.errors)) if request.errors else {},
-    )
+    failing = [check for check in solution.checks if check.margin < 0]
+    told(progress, 0.0)
+    window = print_window(request.kind, request.params, process)
+    told(progress, 0.3)
+    best = recommended(request.kind, request.params, process)
+    found: dict[str, list[Remedy]] = {}
+    for number, check in enumerate(failing):
+        told(progress, 0.4 + 0.55 * number / len(failing))
+        found[check.id] = remedies(request.kind, request.params, process, check)
+    told(progress, 0.95)
+    sure = surety(request.kind, request.params, process, solution, dict(request.errors)) if request.errors else {}
+    told(progress, 1.0)
+    return Outlook(window, best, found, sure)
 
 
 def job_of(request: Request, solution: Solution) -> Job:
@@ -91,7 +101,7 @@ def job_of(request: Request, solution: Solution) -> Job:
         mend=(solution.rulers[0].param,))
 
 
-def prove(request: Request, solution: Solution, progress: Progress = lambda _: True) -> Proof:
+def prove(request: Request, solution: Solution, progress: Progress = unwatched) -> Proof:
     """Return sweep, print and their verdicts; some seconds for a box.
 
     Raises:

@@ -8,6 +8,7 @@ from bouncy_latch.core.advise import rulers
 from bouncy_latch.core.advise.verdicts import Outlook, Request, outlook
 from bouncy_latch.core.advise.zones import Zones, ruler_zones
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.progress import Progress, share, told, unwatched
 
 
 @dataclass(frozen=True)
@@ -19,9 +20,18 @@ class View:
     brackets: dict[str, tuple[float, float] | None]
 
 
-def view_of(request: Request, solution: Solution) -> View:
-    """Return the view of a solution; tens of milliseconds, some hundreds where many verdicts fail."""
-    found = outlook(request, solution)
+def view_of(request: Request, solution: Solution, progress: Progress = unwatched) -> View:
+    """Return the view of a solution; tens of milliseconds, some hundreds where many verdicts fail.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    zones = {}
+    for number, ruler in enumerate(solution.rulers):
+        told(progress, 0.3 * number / len(solution.rulers))
+        zones[ruler.id] = ruler_zones(ruler)
+    found = outlook(request, solution, share(progress, 0.3, 0.95))
     brackets = {ruler.id: rulers.bracket(request.kind, request.params, request.judged, ruler, found.window)
                 if found.window else None for ruler in solution.rulers}
-    return View(found, {ruler.id: ruler_zones(ruler) for ruler in solution.rulers}, brackets)
+    told(progress, 1.0)
+    return View(found, zones, brackets)

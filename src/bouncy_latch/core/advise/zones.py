@@ -15,6 +15,7 @@ from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.normal import cdf
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.progress import checkpoint
 
 Array = npt.NDArray[np.float64]
 
@@ -37,6 +38,7 @@ def ruler_zones(ruler: Ruler, count: int = 41) -> Zones:
     values = np.linspace(ruler.low, ruler.high, count)
     chances = np.full((count, len(ruler.names)), np.nan)
     for i, value in enumerate(values):
+        checkpoint()
         try:
             chances[i] = ruler.chances(float(value))
         except UserError:

@@ -9,13 +9,14 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core import files
-from bouncy_latch.core.errors import Cancelled, ParamError, ReadError
+from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core.progress import Progress, told, unwatched
 
 MOST_BYTES = 2 * 2**30
 MOST_LINE = 1 << 20
@@ -170,7 +171,7 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause]) -> 
                          limit=top)
 
 
-def pause_file(source: Path, target: Path, heights: list[float], progress: Callable[[float], bool] = lambda _: True) -> list[Pause]:
+def pause_file(source: Path, target: Path, heights: list[float], progress: Progress = unwatched) -> list[Pause]:
     """Write ``source`` with its pauses to ``target``, whole or not at all, in bounded memory, and return the pauses.
 
     Raises:
@@ -183,8 +184,8 @@ def pause_file(source: Path, target: Path, heights: list[float], progress: Calla
         try:
             for number, line in enumerate(paused(_lines(opened), heights, found)):
                 out.write(line)
-                if number % _REPORT == 0 and not progress(min(1.0, opened.tell() / size)):
-                    raise Cancelled
+                if number % _REPORT == 0:
+                    told(progress, min(1.0, opened.tell() / size))
         except ReadError as error:
             raise ReadError(f"{source.name}: {error.sentence}", field=str(source)) from None
     progress(1.0)

@@ -8,6 +8,7 @@ from functools import cache
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.solids import mesh
 
@@ -15,9 +16,22 @@ FILE_TOLERANCE = 1e-4
 """Edges shorter than this are closed up before writing, so that single precision cannot open a seam, mm."""
 
 
+def as_written(manifold: Any) -> tuple[npt.NDArray[np.float32], mesh.Triangles]:
+    """Return vertices (n, 3) in single precision and triangles (m, 3) of a body as files hold it.
+
+    Corners that single precision makes equal are one, and triangles that it makes lines are gone, so that every edge belongs
+    to two triangles in the file too.
+    """
+    vertices, triangles = mesh.arrays(manifold.simplify(FILE_TOLERANCE))
+    unique, same = np.unique(vertices.astype(np.float32), axis=0, return_inverse=True)
+    faces = same.ravel()[triangles]
+    real = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
+    return unique, faces[real]
+
+
 def to_stl(manifold: Any, name: str) -> bytes:
     """Return a body as binary STL with its name in the header."""
-    vertices, triangles = mesh.arrays(manifold.simplify(FILE_TOLERANCE))
+    vertices, triangles = as_written(manifold)
     corners = vertices[triangles].astype("<f4")
     record = np.zeros(len(triangles), dtype=[("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("spare", "<u2")])
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -51,7 +65,7 @@ def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str
     if notes:
         about.AddMetaData("", "Description", "; ".join(f"{name}: {value}" for name, value in notes), "xs:string", True)
     for name, manifold in bodies.items():
-        vertices, triangles = mesh.arrays(manifold.simplify(FILE_TOLERANCE))
+        vertices, triangles = as_written(manifold)
         item = model.AddMeshObject()
         item.SetName(name)
         positions = (lib3mf.Position * len(vertices))()

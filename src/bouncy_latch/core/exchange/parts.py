@@ -14,6 +14,7 @@ from bouncy_latch.core.layers.poses import laid_down
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, solids
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Params
+from bouncy_latch.core.progress import Progress, share, told, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
 FORMATS = ("3mf", "stl", "step", "csv")
@@ -39,7 +40,7 @@ def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
 
 
 def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
-           setup: PrintSetup = DESIGNED) -> list[Path]:
+           setup: PrintSetup = DESIGNED, progress: Progress = unwatched) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
     STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions. Where walls
@@ -47,14 +48,18 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
 
     Raises:
         ParamError: for an unknown format.
-        SaveError: when not all files could be written; then none is.
+        SaveError: when not all files could be written; it says which were, none as a rule.
+        Cancelled: when ``progress`` (told the part done) returned False; then none is.
     """
     unknown = [f for f in formats if f not in FORMATS]
     if unknown or not formats:
         raise ParamError(f"there is no export format '{', '.join(unknown)}'; known are {', '.join(FORMATS)}",
                          field="format")
     bodies = on_the_bed(solution, setup)
-    manifolds = {body: mesh.evaluate(solid) for body, solid in bodies.items()}
+    manifolds = {}
+    for number, (body, solid) in enumerate(bodies.items()):
+        told(progress, 0.2 * number / len(bodies))
+        manifolds[body] = mesh.evaluate(solid)
     contents: dict[Path, bytes] = {}
     if "stl" in formats:
         for body, manifold in manifolds.items():
@@ -63,11 +68,13 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
                                                          solution.notes)
     if "step" in formats:
-        contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name)
+        contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name,
+                                                         share(progress, 0.2, 0.9))
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
     if solution.notes:
         contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name).encode()
+    told(progress, 0.95)
     files.folder(folder)
     files.write_all(contents)
     return list(contents)

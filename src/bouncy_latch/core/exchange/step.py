@@ -7,14 +7,15 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from bouncy_latch.core.errors import SaveError
+from bouncy_latch.core.progress import Progress, told, unwatched
 from bouncy_latch.core.solids import brep, tree
 
 
-def to_step(bodies: Mapping[str, tree.Solid], title: str) -> bytes:
+def to_step(bodies: Mapping[str, tree.Solid], title: str, progress: Progress = unwatched) -> bytes:
     """Return the bodies as one STEP (AP214) file, one named product a body.
 
     Raises:
-        SaveError: when the kernel refuses to write.
+        SaveError: when the kernel refuses to write. Cancelled: when ``progress`` (told the part done) returned False.
     """
     from OCP.IFSelect import IFSelect_RetDone
     from OCP.Interface import Interface_Static
@@ -30,8 +31,9 @@ def to_step(bodies: Mapping[str, tree.Solid], title: str) -> bytes:
     Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    for name, solid in bodies.items():
-        label = shapes.AddShape(brep.evaluate(solid), False)
+    for number, (name, solid) in enumerate(bodies.items()):
+        told(progress, 0.9 * number / len(bodies))
+        label = shapes.AddShape(brep.standing(solid), False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
     Interface_Static.SetCVal_s("write.step.product.name", title)
     writer = STEPCAFControl_Writer()

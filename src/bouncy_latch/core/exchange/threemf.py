@@ -9,6 +9,7 @@ import ctypes
 import io
 import re
 import zipfile
+import zlib
 from typing import Any
 
 import numpy as np
@@ -74,14 +75,15 @@ def _counted(data: bytes, name: str, most: int) -> float:
                             raise ReadError(f"{name} is no plain 3MF: its model declares entities")
                         if not text and (unit := _UNIT.search(piece)):
                             if unit.group(1) not in _UNITS:
-                                raise ReadError(f"{name} is drawn in the unknown unit '{shortly(unit.group(1).decode('latin-1'))}';"
-                                                f" 3MF knows {', '.join(u.decode() for u in _UNITS)}")
+                                told = shortly(unit.group(1).decode("latin-1"))
+                                raise ReadError(f"{name} is drawn in the unknown unit '{told}'; 3MF knows "
+                                                f"{', '.join(u.decode() for u in _UNITS)}")
                             factor = _UNITS[unit.group(1)]
                         text = piece
                         triangles += piece.count(b"triangle ")
             if triangles > most:
                 raise ReadError(f"{name} has {triangles} triangles, more than the {most} this works with; simplify it first")
-    except (zipfile.BadZipFile, OSError, ValueError, NotImplementedError, RuntimeError):
+    except (zipfile.BadZipFile, zlib.error, OSError, ValueError, NotImplementedError, RuntimeError):
         raise ReadError(f"{name} is damaged or no 3MF file") from None
     return factor
 
@@ -142,7 +144,7 @@ def _after(first: Array, second: Array) -> Array:
 
 
 def _moved(vertices: Array, place: Array) -> Array:
-    return vertices @ place[:3] + place[3]
+    return np.asarray(vertices @ place[:3] + place[3])
 
 
 def _arrays(item: Any) -> Arrays:

@@ -62,6 +62,11 @@ class KnuckleShape:
         return self.face_u(high), high
 
     @property
+    def stands(self) -> bool:
+        """Whether the web reaches the bed before it reaches its wall."""
+        return self.foot[1] <= -self.axis_height
+
+    @property
     def sweep_radius(self) -> float:
         """Furthest point of barrel and web from the axis."""
         foot_v = self.foot[1]
@@ -70,7 +75,7 @@ class KnuckleShape:
     def solid(self, length: float) -> tree.Solid:
         """Return barrel and web from x = 0 to ``length``, in (x, y, z) with the axis at y = 0, z = axis height."""
         foot_u, foot_v = self.foot
-        if foot_v <= -self.axis_height:
+        if self.stands:
             # It stands on the bed: reach through it, to be trimmed level.
             foot_u, foot_v = foot_u - math.tan(self.slope), foot_v - 1.0
         inner = -min(self.fold_gap / 2 + self.wall, self.radius)

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import atexit
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from threading import Lock
 from typing import Any
 
-SIZE = 6000
+from bouncy_latch.core.progress import checkpoint
+
+SIZE = 3000
+"""Results kept: a few steps of a drag of a box of two hundred layers."""
 
 
 class Kept:
@@ -19,13 +23,14 @@ class Kept:
         self.asked = self.known = 0
 
     def get(self, key: Hashable, make: Callable[[], Any]) -> Any:
-        """Return the result for ``key``, made now if it is not known."""
+        """Return the result for ``key``, made now if it is not known; raises Cancelled when the work should stop."""
         with self._lock:
             self.asked += 1
             if key in self._found:
                 self.known += 1
                 self._found.move_to_end(key)
                 return self._found[key]
+        checkpoint()
         value = make()
         with self._lock:
             self._found[key] = value
@@ -44,3 +49,6 @@ KEPT = Kept()
 """Shared by all predictions of the running application."""
 BODIES = Kept(8)
 """Whole bodies cut into layers; few, because a large mesh is large."""
+# The binding of the mesh library counts what is left at the end, and complains.
+atexit.register(KEPT.clear)
+atexit.register(BODIES.clear)

@@ -34,6 +34,8 @@ NOSE = 0.55
 """Radius the ball is cut off at in front, of the peg's."""
 RELIEF = 0.8
 """Gap on either side of the peg where it runs into the limb, so that its halves can pinch there, mm."""
+HAIR = 0.01
+"""What keeps two faces from merely touching, mm."""
 RIM = 3.0
 """Wall left round the recess, mm."""
 RECESS_ROOM = 0.4
@@ -208,7 +210,8 @@ class _Plan:
         found: list[tree.Solid] = [tree.Extrude(rectangle(end, -p.slot / 2, self.tip + 2, p.slot / 2), high),
                                    tree.Extrude(circle(p.slot / 2), high).move(x=end)]
         if p.into > 0:
-            for y in (r, -r - RELIEF):
+            # A hair beside the peg: a wall that touches a round along a line is no sound solid.
+            for y in (r + HAIR, -r - HAIR - RELIEF):
                 found.append(tree.Extrude(rectangle(-p.into, y, 0.01, y + RELIEF), high))
         return tree.union(found).move(z=-1)
 

@@ -209,8 +209,7 @@ class _Plan:
         if p.form == DISC:
             return tree.Revolve(polygon([(0, 0), (r - e, 0), (r, e), (r, p.lip - e), (r - e, p.lip), (0, p.lip)]))
         groove = r - self.bead_height - p.clearance
-        reach = self.bead_length + 1.0
-        deep, inner = r - groove, max(1.0, groove - 2.4)
+        reach, deep, inner = self.groove_reach, r - groove, max(1.0, groove - 2.4)
         high, low = self.neck_height, self.neck_height - p.lip
         # Both ends of the groove slope at 45°, so that it prints.
         rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, low - reach - deep), (groove, low - reach), (groove, low - deep),
@@ -220,7 +219,16 @@ class _Plan:
     @cached_property
     def neck_height(self) -> float:
         p = self.p
-        return p.lip if p.form == DISC else max(p.backing, p.lip + self.bead_length + 2.5)
+        if p.form == DISC:
+            return p.lip
+        # Below the groove and its 45° slope something must be left to stand on.
+        deep = self.bead_height + p.clearance
+        return max(p.backing, p.lip + self.bead_length + 2.5, p.lip + self.groove_reach + deep + 1.0)
+
+    @cached_property
+    def groove_reach(self) -> float:
+        """Height of the groove's upright wall, slope included: the bead and a little more, mm."""
+        return max(self.bead_length + 1.0, self.bead_height + self.p.clearance + 0.2)
 
     def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
         cap = self.p.form == CAP
@@ -256,6 +264,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if p.form == DISC and (plan.bevel < FLOOR + 1.0 + 3.0):
         raise SolveError(f"a ring {p.height:g} mm high has no room for the bevel under a disc of {p.lip:g} mm", field="height",
                          value=p.height, limit=round(p.height + FLOOR + 4.0 - plan.bevel, 2))
+    if p.form == DISC and plan.seat - p.clearance < 0.05:
+        raise SolveError(f"a disc {p.lip:g} mm thick with {p.clearance:g} mm of clearance would rest above the bead's foot",
+                         field="lip", value=p.lip, limit=round(p.lip + p.clearance + 0.05 - plan.seat, 2))
     if p.slots == 1:
         raise SolveError("one slot makes a spring clip, not fingers; use 0 or at least 3 slots", field="slots", value=1,
                          limit=3)

@@ -69,7 +69,8 @@ def choice(
 ) -> Any:
     """Declare a parameter that is one of several words (or, with ``open_choice``, the path of a file, kept ``inline``)."""
     extra = {"label": label, "unit": "", "role": role, "low": math.nan, "high": math.nan, "step": 1, "source": source,
-             "choices": list(choices), "open_choice": open_choice, "inline": inline, "auto": False, "whole": False, "hosts": list(hosts)}
+             "choices": list(choices), "open_choice": open_choice, "inline": inline, "auto": False, "whole": False,
+             "hosts": list(hosts)}
     return Field(default, description=help, json_schema_extra=cast(Any, extra))
 
 
@@ -110,7 +111,8 @@ def _facts(name: str, info: FieldInfo) -> Facts:
     return Facts(
         name=name, label=extra["label"], unit=extra["unit"], role=extra["role"], low=extra["low"], high=extra["high"],
         step=extra["step"], help=info.description or "", source=extra["source"], choices=tuple(extra["choices"]),
-        open_choice=extra["open_choice"], inline=extra["inline"], auto=extra["auto"], whole=extra["whole"], hosts=tuple(extra["hosts"]),
+        open_choice=extra["open_choice"], inline=extra["inline"], auto=extra["auto"], whole=extra["whole"],
+        hosts=tuple(extra["hosts"]),
         default=info.default,
     )
 

@@ -160,7 +160,7 @@ class _Plan:
 
     @cached_property
     def laid(self) -> tree.Matrix:
-        return pressing.laid(self.p.layers, -self.p.backing)
+        return pressing.laid(self.p.layers, -self.p.backing / 2 if self.p.host == PLATE else -self.p.backing)
 
     @cached_property
     def depth(self) -> float:
@@ -245,7 +245,10 @@ class _Plan:
     @cached_property
     def keeper_laid(self) -> tree.Matrix:
         p = self.p
-        top = self.end[1] + (self.catch_height if p.host == PLATE else max(4.0, p.fillet + 2.0, self.catch_height))
+        if p.host == PLATE:
+            top = max(self.end[1] + self.catch_height, p.thickness / 2 + p.fillet)
+        else:
+            top = self.end[1] + max(4.0, p.fillet + 2.0, self.catch_height)
         beside = top - self.keeper_outline().bounds[1] + BESIDE
         return tree.compose((1, 0, 0, 0, 0, 1, 0, beside, 0, 0, 1, 0), pressing.laid(p.layers, 0.0))
 

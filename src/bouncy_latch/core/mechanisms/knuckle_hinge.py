@@ -51,8 +51,9 @@ class KnuckleHingeParams(Params):
     """Sizes of a knuckle hinge and its hosts."""
 
     host: str = choice("leaves", HOSTS, label="host", role="chosen", help="What the hinge is built into.")
-    outline: str = choice("rounded-rectangle", outlines.NAMED, open_choice=True, inline=outlines.INLINE, label="outline", role="given",
-                          hosts=_BOX, help="Plan of the box: a named shape, or an SVG or DXF file with a straight edge.")
+    outline: str = choice("rounded-rectangle", outlines.NAMED, open_choice=True, inline=outlines.INLINE, label="outline",
+                          role="given", hosts=_BOX,
+                          help="Plan of the box: a named shape, or an SVG or DXF file with a straight edge.")
     width: float = number(70, label="width", unit="mm", role="given", low=15, high=400, step=1, hosts=_BOX,
                           help="Outer size along the hinge.", source="you")
     depth: float = number(46, label="depth", unit="mm", role="given", low=12, high=400, step=1, hosts=_BOX,
@@ -303,7 +304,7 @@ class _Plan:
         room = [relief.move(x=self.start(i) - gap) for i in range(1 - side, n, 2)]
         adds = [(armed if i < n - 1 else plain).move(x=self.start(i)) for i in own]
         cuts = [pocket.move(x=self.start(i)) for i in own if i]
-        if self.shape.bevel > 0:
+        if self.shape.stands:
             # A web that stands on the bed is made too deep and trimmed level with it.
             half, high = self.hosts.half + 1, 2 * self.axis_height
             cuts.append(tree.Box(-half, -high, -2, half, high, 0))
@@ -445,6 +446,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     elif plan.shape.sweep_radius + p.gap > p.leaf_width - 1:
         raise SolveError(f"leaves {p.leaf_width:g} mm wide are too narrow for this hinge",
                          field="leaf_width", value=p.leaf_width, limit=plan.shape.sweep_radius + p.gap + 1)
+    if p.host == "chain" and p.links > 2 and p.leaf_width + p.fold_gap < 2 * plan.radius + p.gap:
+        raise SolveError(f"links {p.leaf_width:g} mm wide are too narrow for a barrel of {2 * plan.radius:.2f} mm at both edges",
+                         field="leaf_width", value=p.leaf_width, limit=round(2 * plan.radius + p.gap - p.fold_gap, 2))
     chamfer_top = plan.axis_height - plan.radius - p.gap
     if p.bed_chamfer > min(chamfer_top, p.wall * 0.75):
         raise SolveError(f"a bed chamfer of {p.bed_chamfer:g} mm reaches into the hinge or through the wall",

@@ -7,13 +7,15 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from dataclasses import replace
 from functools import cache
 
 from bouncy_latch.core import mechanisms
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.mechanisms.kept import Kept
 
-_SHARED = {"contract", "fields", "registry"}
+_SHARED = {"contract", "fields", "kept", "registry"}
 
 
 @cache
@@ -31,7 +33,7 @@ def kinds() -> dict[str, Kind]:
         if not isinstance(kind, Kind) or kind.id in found:
             message = f"mechanisms/{module.name}.py must define KIND with an id of its own"
             raise RuntimeError(message)
-        found[kind.id] = kind
+        found[kind.id] = replace(kind, solve=Kept(kind.solve))
     return found
 
 

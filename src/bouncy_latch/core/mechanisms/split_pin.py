@@ -166,16 +166,27 @@ class _Plan:
     def plate(self) -> tree.Solid:
         """A plate with its hole upright, the face that meets the other plate on the bed."""
         p = self.p
-        size = max(p.backing / 2, self.pin / 2 + p.clearance + 2.0, self.depth / 2 + p.clearance + 2.0)
+        size = self.plate_half
         made: tree.Solid = tree.Extrude(rectangle(-size, -size, size, size), self.wall)
-        rim = 1.2 + 0.25 * self.pin
-        a, b = self.depth / 2 + p.clearance, self.pin / 2 + p.clearance
+        rim, a, b = self.boss_rim, self.depth / 2 + p.clearance, self.pin / 2 + p.clearance
         if p.boss > 0:
             made = made + tree.Extrude(rectangle(-a - rim, -b - rim, a + rim, b + rim), self.grip)
         ease = min(max(p.edge, 0.02), 0.3 * self.grip)
         base, wide = rectangle(-a, -b, a, b), rectangle(-a - ease, -b - ease, a + ease, b + ease)
         hole = tree.Loft(((wide, 0.0), (base, ease), (base, self.grip - ease), (wide, self.grip)))
         return made - hole
+
+    @cached_property
+    def boss_rim(self) -> float:
+        """Wall of the boss round its hole, mm."""
+        return 1.2 + 0.25 * self.pin
+
+    @cached_property
+    def plate_half(self) -> float:
+        """Half the edge of a plate, mm: it carries its hole, and its boss where it has one."""
+        p = self.p
+        hole = max(self.pin, self.depth) / 2 + p.clearance
+        return max(p.backing / 2, hole + 2.0, hole + self.boss_rim if p.boss > 0 else 0.0)
 
     def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
         bodies = (Host("A", "pin", self.solid().placed(self.laid), loose=True),
@@ -187,7 +198,7 @@ class _Plan:
     def places(self) -> tuple[tree.Matrix, tree.Matrix]:
         """Where the plates lie on the bed, beside the pin."""
         p = self.p
-        half = max(p.backing / 2, self.pin / 2 + p.clearance + 2.0, self.depth / 2 + p.clearance + 2.0)
+        half = self.plate_half
         y = self.pin / 2 + self.height + BESIDE + half
         return ((1, 0, 0, half + BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0), (1, 0, 0, -half - BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0))
 

@@ -237,12 +237,16 @@ _FULL, _READ_ONLY, _LOCKED, _CANNOT_OPEN, _DISK, _FORBIDDEN = (
 MOST_STORE = 500 * 2**20
 
 
-def _unlike(item: Item, known: set[str]) -> Item:
-    """Return an item numbered so that its key is not among those known; the key is then known."""
-    while item.key in known:
-        item = replace(item, copy=item.copy + 1)
-    known.add(item.key)
-    return item
+def _unlike(items: Sequence[Item], known: set[str]) -> list[Item]:
+    """Return items numbered on, so that none has a key among those known or of another."""
+    taken = set(known)
+    found = []
+    for item in items:
+        while item.key in taken:
+            item = replace(item, copy=item.copy + 1)
+        taken.add(item.key)
+        found.append(item)
+    return found
 
 
 class Evidence:
@@ -319,13 +323,11 @@ class Evidence:
         files.folder(self._path.parent)
         new = 0
         with self._open(write=True) as connection:
-            for table, rows in ((_tables().results, [r for r in wanted if isinstance(r, Result)]),
-                                (_tables().readings, [r for r in wanted if isinstance(r, Reading)])):
+            for table, kind in ((_tables().results, Result), (_tables().readings, Reading)):
+                rows = [item for item in wanted if isinstance(item, kind)]
                 known = set(connection.scalars(select(table.c.key)))
-                if fresh:
-                    rows = [_unlike(row, known) for row in rows]
-                by_key = {row.key: row for row in rows}
-                added = [{"key": key, **_row(row)} for key, row in by_key.items() if key not in known]
+                new_rows = _unlike(rows, known) if fresh else [row for row in rows if row.key not in known]
+                added = [{"key": row.key, **_row(row)} for row in new_rows]
                 if added:
                     connection.execute(insert(table), added)
                 new += len(added)
@@ -373,7 +375,7 @@ class Evidence:
 
     def results(self, process: str | None = None) -> list[Result]:
         """Return all results, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Result(*row[1:10], copy=int(row[10] or 0)) for row in self._rows("results")]
+        found = [replace(Result(*row[1:10]), copy=int(row[10] or 0)) for row in self._rows("results")]
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.value))
 
     def readings(self, process: str | None = None) -> list[Reading]:

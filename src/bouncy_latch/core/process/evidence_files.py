@@ -41,8 +41,8 @@ def from_csv(text: str, name: str) -> list[Item]:
         for row in reader:
             where = f"line {reader.line_num}"
             if None in row:
-                raise ReadError(f"{name}: {where} has {len(row[None])} more values than there are columns; nothing was imported",
-                                field=name)
+                raise ReadError(f"{name}: {where} has {len(row[None])} values more than there are columns; nothing was "
+                                "imported", field=name)
             rows.append((where, dict(row)))
     except csv.Error as error:
         raise ReadError(f"{name} is no sound CSV: {shortly(str(error))}; nothing was imported", field=name) from None

@@ -10,11 +10,12 @@ import contextlib
 import hashlib
 import json
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from bouncy_latch.core import files, owner
 from bouncy_latch.core.errors import SaveError, UserError, reason_of
+from bouncy_latch.core.files import Stamp
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.store import Latch
 
@@ -42,7 +43,8 @@ class Autosave:
         files.folder(self._folder)
         identity = hashlib.sha256(str(path).encode("utf-8", "surrogateescape")).hexdigest()[:12]
         kept = self._folder / f"{identity}-{owner.token()}.latch"
-        files.write(kept, store.to_bytes(latch, store.signature(path=str(path) if path else None)))
+        seen = latch.stamp.digest if latch.stamp else None
+        files.write(kept, store.to_bytes(latch, store.signature(path=str(path) if path else None, seen=seen)))
         if self._kept and self._kept != kept:
             self._remove(self._kept)
         self._kept = kept
@@ -60,8 +62,10 @@ class Autosave:
         for kept in self._left():
             about = self._about(kept)
             with contextlib.suppress(UserError):
-                path = Path(about["path"]) if isinstance(about.get("path"), str) else None
-                found.append(Recovery(store.load(kept), path, kept))
+                path = Path(str(about["path"])) if about.get("path") else None
+                # What the file was when this work was kept; nothing known of it means that saving over it must ask.
+                seen = Stamp(0, 0, 0, str(about.get("seen") or "")) if path else None
+                found.append(Recovery(replace(store.load(kept), stamp=seen), path, kept))
         for recovery in found:
             if recovery.path is not None:
                 files.clean(recovery.path.parent)
@@ -73,7 +77,7 @@ class Autosave:
             for kept in self._folder.glob("*.latch"):
                 named = _KEPT.match(kept.name)
                 token = named.group("owner") if named else ""
-                if owner.is_mine(token) or not owner.runs(token):
+                if kept != self._kept and (owner.is_mine(token) or not owner.runs(token)):
                     with contextlib.suppress(OSError):
                         left.append((kept.stat().st_mtime, kept))
         return [kept for _, kept in sorted(left, reverse=True)]

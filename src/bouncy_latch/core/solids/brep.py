@@ -9,14 +9,22 @@ import math
 from functools import lru_cache
 from typing import Any
 
+from bouncy_latch.core.progress import checkpoint
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=256)
 def evaluate(solid: tree.Solid) -> Any:
-    """Return the OCP shape of a solid tree, mm."""
+    """Return the OCP shape of a solid tree, mm; raises Cancelled when the work under way should stop."""
+    checkpoint()
     return _BUILDERS[type(solid)](solid)
+
+
+def standing(solid: tree.Solid) -> Any:
+    """Return the shape of a body; bodies that are the same but for where they stand are worked out once."""
+    inner, shift = tree.anchored(solid)
+    return evaluate(inner.move(*shift))
 
 
 def volume_and_centroid(shape: Any) -> tuple[float, tuple[float, float, float]]:

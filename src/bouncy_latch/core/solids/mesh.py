@@ -6,7 +6,9 @@ nodes above that number.
 
 from __future__ import annotations
 
+import atexit
 import math
+import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from typing import Any
@@ -15,6 +17,7 @@ import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.progress import checkpoint
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, Outline, Points, segments_of_circle
 
@@ -22,25 +25,64 @@ Manifold = manifold3d.Manifold
 Vertices = npt.NDArray[np.float64]
 Triangles = npt.NDArray[np.int64]
 
-CACHE_SIZE = 3000
-_cache: OrderedDict[tuple[tree.Solid, float], Any] = OrderedDict()
+MOST_KEPT, MOST_TRIANGLES_KEPT = 3000, 1_500_000
+"""Of the solids kept: how many, and how many triangles they have together (about 100 bytes each)."""
+
+
+class _Kept:
+    """Evaluated solids, the least used forgotten first; several threads may ask at once."""
+
+    def __init__(self) -> None:
+        self._known: OrderedDict[tuple[tree.Solid, float], Any] = OrderedDict()
+        self._sizes: dict[tuple[tree.Solid, float], int] = {}
+        self._triangles = 0
+        self._lock = threading.Lock()
+
+    def get(self, key: tuple[tree.Solid, float]) -> Any:
+        with self._lock:
+            found = self._known.get(key)
+            if found is not None:
+                self._known.move_to_end(key)
+            return found
+
+    def put(self, key: tuple[tree.Solid, float], made: Any, triangles: int) -> None:
+        with self._lock:
+            if key in self._known:
+                return
+            self._known[key] = made
+            self._sizes[key] = triangles
+            self._triangles += self._sizes[key]
+            while len(self._known) > MOST_KEPT or (self._triangles > MOST_TRIANGLES_KEPT and len(self._known) > 1):
+                oldest, _ = self._known.popitem(last=False)
+                self._triangles -= self._sizes.pop(oldest)
+
+    def clear(self) -> None:
+        with self._lock:
+            self._known.clear()
+            self._sizes.clear()
+            self._triangles = 0
+
+
+_kept = _Kept()
+# The binding counts what is left at the end, and complains.
+atexit.register(_kept.clear)
 
 
 def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Any:
     """Return the manifold of a solid tree (mm), arcs kept within ``tolerance`` mm of their chords.
 
     A sub-tree met before at the same tolerance comes from the cache.
+
+    Raises:
+        Cancelled: when the work under way should stop.
     """
     key = (solid, tolerance)
-    found = _cache.get(key)
-    if found is not None:
-        _cache.move_to_end(key)
-        return found
-    result = _BUILDERS[type(solid)](solid, tolerance)
-    _cache[key] = result
-    if len(_cache) > CACHE_SIZE:
-        _cache.popitem(last=False)
-    return result
+    found = _kept.get(key)
+    if found is None:
+        checkpoint()
+        found = _BUILDERS[type(solid)](solid, tolerance)
+        _kept.put(key, found, int(found.num_tri()))
+    return found
 
 
 def arrays(manifold: Any) -> tuple[Vertices, Triangles]:

@@ -181,6 +181,34 @@ def difference(solid: Solid, tools: Iterable[Solid]) -> Solid:
     return Difference(solid, tools) if tools else solid
 
 
+def anchored(solid: Solid) -> tuple[Solid, tuple[float, float, float]]:
+    """Return a solid with the shift its parts have in common taken out, and that shift (mm, to a millionth).
+
+    Solids that are the same but for where they stand become equal: the links of a chain are worked out once.
+    """
+    if isinstance(solid, Placed) and solid.matrix[:3] + solid.matrix[4:7] + solid.matrix[8:11] == (1, 0, 0, 0, 1, 0, 0, 0, 1):
+        inner, (x, y, z) = anchored(solid.solid)
+        return inner, (x + solid.matrix[3], y + solid.matrix[7], z + solid.matrix[11])
+    if isinstance(solid, Union | Intersection):
+        parts, first = _relative(solid.solids)
+        return type(solid)(parts), first
+    if isinstance(solid, Difference):
+        parts, first = _relative((solid.solid, *solid.tools))
+        return Difference(parts[0], parts[1:]), first
+    return solid, (0.0, 0.0, 0.0)
+
+
+def _relative(solids: tuple[Solid, ...]) -> tuple[tuple[Solid, ...], tuple[float, float, float]]:
+    """Return solids anchored to the first, and where the first stands."""
+    found = [anchored(solid) for solid in solids]
+    first = found[0][1]
+    moved = []
+    for inner, shift in found:
+        x, y, z = (round(a - b, 6) + 0.0 for a, b in zip(shift, first, strict=True))
+        moved.append(inner.move(x, y, z))
+    return tuple(moved), first
+
+
 def along_x(solid: Solid, x: float = 0.0, y: float = 0.0, z: float = 0.0) -> Solid:
     """Return the solid with its z axis laid along +x (its x to y, its y to z), then moved to (x, y, z)."""
     return Placed(solid, (0, 0, 1, x, 1, 0, 0, y, 0, 1, 0, z))

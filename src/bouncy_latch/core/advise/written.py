@@ -1,0 +1,129 @@
+"""Ladders that were written are remembered, so that what becomes of their steps is learnt with the sizes they really had."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from bouncy_latch.core import files, plainjson
+from bouncy_latch.core.advise.ladders import Coupon
+from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.process import readings
+from bouncy_latch.core.process.evidence import Reading, Result, reading, result
+
+NAME = "ladders.json"
+MOST = 60
+_MOST_BYTES = 2 * 2**20
+
+
+@dataclass(frozen=True)
+class Written:
+    """A ladder as it was written.
+
+    Attributes:
+        what: its name on the command line. steps: stepped size (mm) and the other sizes as JSON, in order.
+        places: what to measure, as feature and nominal size (mm), in order.
+    """
+
+    what: str
+    when: str
+    process: str
+    kind: str
+    param: str
+    steps: tuple[tuple[float, str], ...]
+    places: tuple[tuple[str, float], ...]
+
+
+def of(coupon: Coupon, what: str, process_id: str) -> Written:
+    """Return what there is to remember of a coupon."""
+    return Written(what, datetime.now().isoformat(timespec="seconds"), process_id, coupon.kind, coupon.param,
+                   tuple((step.value, step.params) for step in coupon.steps if not step.feature),
+                   tuple((step.feature, step.value) for step in coupon.steps if step.feature))
+
+
+def remember(folder: Path, written: Written) -> None:
+    """Keep a ladder in the data folder, the newest first; raises SaveError."""
+    kept = [written, *(old for old in recalled(folder) if (old.what, old.process) != (written.what, written.process))]
+    files.folder(folder)
+    files.write(folder / NAME, json.dumps([asdict(item) for item in kept[:MOST]], indent=1).encode())
+
+
+def recalled(folder: Path) -> list[Written]:
+    """Return the ladders remembered, newest first; none where the file is not there or damaged."""
+    try:
+        raw = plainjson.loads(files.read(folder / NAME, _MOST_BYTES), NAME)
+        return [_read(item) for item in raw]
+    except (UserError, TypeError, ValueError, KeyError):
+        return []
+
+
+def _read(item: dict[str, Any]) -> Written:
+    what, when, process, kind, param = (str(item[name]) for name in ("what", "when", "process", "kind", "param"))
+    return Written(what, when, process, kind, param, tuple((float(value), str(sizes)) for value, sizes in item["steps"]),
+                   tuple((str(feature), float(nominal)) for feature, nominal in item["places"]))
+
+
+def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[str, str] | None:
+    """Return the other sizes (JSON) of the newest ladder step of a kind with a size, and when it was written; None if none."""
+    for written in recalled(folder):
+        if (written.kind, written.process) == (kind, process_id):
+            for step, sizes in written.steps:
+                if abs(step - value) < 1e-6:
+                    return sizes, written.when
+    return None
+
+
+def outcomes_of(written: Written, outcomes: str, known: tuple[str, ...]) -> list[Result]:
+    """Return the results of a ladder from its outcomes in order, apart by commas; ``-`` for a step nobody looked at.
+
+    Raises:
+        ParamError: for a word nobody knows, or another number of them than there are steps.
+    """
+    words = [word.strip() for word in outcomes.replace(";", ",").split(",")] if outcomes.strip() else []
+    if words and len(words) != len(written.steps):
+        steps = ", ".join(f"{value:g}" for value, _ in written.steps)
+        raise ParamError(f"{len(words)} outcomes for {len(written.steps)} steps ({steps}); give one each, - for none",
+                         field="outcomes", value=outcomes)
+    return [result(process=written.process, kind=written.kind, param=written.param, value=value,
+                   outcome=outcome_named(word, known), params=sizes)
+            for word, (value, sizes) in zip(words, written.steps, strict=False) if word not in {"", "-"}]
+
+
+def outcome_named(word: str, known: tuple[str, ...]) -> str:
+    """Return the outcome a user means by a word: itself, its beginning, or a part that only one has; raises ParamError."""
+    plain = word.strip().lower()
+    for fits in (plain.__eq__, lambda name: name.startswith(plain), lambda name: plain in name):
+        found = [name for name in known if fits(name)]
+        if len(found) == 1:
+            return found[0]
+    raise ParamError(f"outcome must be one of {', '.join(known)}, not '{word}'", field="outcome", value=word)
+
+
+def readings_of(written: Written, texts: list[str]) -> list[Reading]:
+    """Return the readings of a ladder's places: in order, places apart by semicolons, or each after ``feature nominal:``.
+
+    Raises:
+        ParamError: for a place the ladder has not, or more places than it has.
+    """
+    groups = [group.strip() for text in texts for group in text.split(";")]
+    there = ", ".join(f"{feature} {nominal:g}" for feature, nominal in written.places) or "none"
+    if len(groups) > len(written.places):
+        raise ParamError(f"readings of {len(groups)} places; this ladder has {len(written.places)} ({there})", field="readings",
+                         value="; ".join(texts))
+    found = []
+    for place, group in zip(written.places, groups, strict=False):
+        if not group:
+            continue
+        named, colon, values = group.rpartition(":")
+        if colon:
+            wanted = named.lower().split()
+            match = [(f, n) for f, n in written.places if [*f.split(), f"{n:g}"] == wanted]
+            if not match:
+                raise ParamError(f"this ladder has no place '{named.strip()}'; it has {there}", field="readings", value=named)
+            place = match[0]
+        readings.read(values, place[1])
+        found.append(reading(process=written.process, feature=place[0], nominal=place[1], values=values))
+    return found
