@@ -1,0 +1,1 @@
+"""Long random trials: designs, kills, hostile files, window actions. See docs/reliability.md."""

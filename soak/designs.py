@@ -1,0 +1,72 @@
+"""Random designs over the whole range of every kind: solved or refused in a sentence, and what is solved is a sound print."""
+
+from __future__ import annotations
+
+import random
+import time
+from collections import Counter
+
+from bouncy_latch.core.advise.verdicts import Request
+from bouncy_latch.core.advise.view import view_of
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.exchange.meshes import FILE_TOLERANCE
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy
+from bouncy_latch.core.solids import mesh, sound
+
+OUTLOOK_EVERY = 12
+
+
+def draw(kind, rng: random.Random) -> dict:
+    """Return values for about half of a kind's parameters, most of them not far from their defaults."""
+    values = {}
+    for facts in kind.params.facts().values():
+        if rng.random() < 0.5:
+            continue
+        if facts.choices:
+            values[facts.name] = rng.choice(facts.choices)
+            continue
+        middle = facts.default if facts.default is not None else (facts.low + facts.high) / 8
+        near = rng.random() < 0.7
+        low, high = (max(facts.low, middle / 2), min(facts.high, 1.7 * middle + facts.step)) if near else (facts.low, facts.high)
+        value = rng.uniform(low, high)
+        values[facts.name] = round(value) if facts.whole else round(value, 4)
+    return values
+
+
+def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
+    """Return counts and the faults found, each with what makes it again."""
+    rng = random.Random(seed)
+    kinds = list(registry.kinds().values())
+    tally: Counter = Counter()
+    faults = []
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        kind, values, process = rng.choice(kinds), None, rng.choice(population.built_in())
+        values = draw(kind, rng)
+        tally["tried"] += 1
+        try:
+            params = fields.parse(kind.params, values)
+            solution = kind.solve(params, process)
+        except UserError as error:
+            tally["refused in a sentence"] += 1
+            if "\n" in error.sentence or not error.sentence:
+                faults.append(f"{kind.id} {values}: no one sentence: {error.sentence!r}")
+            continue
+        except Exception as error:
+            faults.append(f"{kind.id} {process.id} {values}: {error!r}")
+            continue
+        tally["solved"] += 1
+        try:
+            bodies = {name: mesh.evaluate(body).simplify(FILE_TOLERANCE) for name, body in solution.bodies.items()}
+            faults += [f"{kind.id} {process.id} {values}: {trouble}" for trouble in sound.troubles(bodies)]
+            if tally["solved"] % OUTLOOK_EVERY == 0:
+                request = Request(kind, params, process, rng.choice(list(Policy)))
+                view_of(request, request.solve())
+                tally["outlooks"] += 1
+        except UserError:
+            tally["refused in a sentence"] += 1
+        except Exception as error:
+            faults.append(f"{kind.id} {process.id} {values}: {error!r}")
+    return dict(tally), faults

@@ -1,0 +1,185 @@
+"""Random actions on the real window: nothing raises, nothing hangs, memory stays flat, and closing is quick."""
+
+from __future__ import annotations
+
+import os
+import random
+import sys
+import tempfile
+import time
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+
+WARM, STEADY_MB = 0.4, 0.08
+"""Share of the actions after which caches are full; growth allowed an action from there on, MB."""
+PATIENCE_S = 60.0
+CLOSE_S = 1.0
+
+
+def resident() -> float:
+    """Return the resident memory of this process, MB."""
+    for line in Path("/proc/self/status").read_text().splitlines():
+        if line.startswith("VmRSS:"):
+            return int(line.split()[1]) / 1024
+    return 0.0
+
+
+def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
+    """Return counts and the faults found."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from bouncy_latch.app import __main__ as start
+    from bouncy_latch.app import workers
+
+    with tempfile.TemporaryDirectory() as name:
+        os.environ["BOUNCY_DATA"] = f"{name}/data"
+        app = start.application(["soak"])
+        window = start.open_window(None, True, Path(name) / "data")
+        window.shape.load_stage = lambda: None  # the 3-D view has memory of its own to warm up
+        window.show()
+        window.session.release()
+        faults: list[str] = []
+        sys.excepthook = lambda _kind, error, _trace: faults.append(f"seed {seed}: {error!r}")
+        tally = _actions(window, app, random.Random(seed), Path(name), seconds, faults)
+        begun = time.monotonic()
+        window.leave()
+        gone = not window.isVisible()
+        stopped = workers.close_all(30_000)
+        tally["closing took, s"] = round(time.monotonic() - begun, 2)
+        if not gone or not stopped:
+            faults.append(f"seed {seed}: the window did not close, or work went on")
+        window.deleteLater()
+        app.processEvents()
+        sys.excepthook = sys.__excepthook__
+    return dict(tally), faults
+
+
+def _actions(window, app, rng: random.Random, folder: Path, seconds: float, faults: list[str]) -> Counter:
+    session = window.session
+    tally: Counter = Counter()
+    memory: list[float] = []
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        action = rng.choice(ACTIONS)
+        try:
+            action(window, rng, folder)
+        except Exception as error:
+            faults.append(f"seed {seed_of(rng)}: {action.__name__}: {error!r}")
+        tally["actions"] += 1
+        waited = time.monotonic()
+        # Now and then everything may finish; mostly the next action comes while work is under way.
+        patient = rng.random() < 0.15
+        while True:
+            app.processEvents()
+            busy = not session.up_to_date or session.proof_lane.busy
+            if not (patient and busy):
+                break
+            if time.monotonic() - waited > PATIENCE_S:
+                faults.append(f"after {action.__name__}: still working out after {PATIENCE_S:.0f} s")
+                break
+            time.sleep(0.002)
+        memory.append(resident())
+    warm = memory[int(WARM * len(memory)):]
+    if len(warm) > 100:
+        # Medians of the first and the last fifth: one large result in flight is no leak.
+        fifth = len(warm) // 5
+        growth = (sorted(warm[-fifth:])[fifth // 2] - sorted(warm[:fifth])[fifth // 2]) / (len(warm) - fifth)
+        tally["growth, KB an action"] = round(1024 * growth)
+        if growth > STEADY_MB:
+            faults.append(f"memory grows by {growth:.2f} MB an action")
+    tally["memory, MB"] = round(memory[-1]) if memory else 0
+    return tally
+
+
+def seed_of(rng: random.Random) -> str:
+    """Return where a generator stands, shortly, to find the place again."""
+    return str(rng.getstate()[1][-1])
+
+
+def _size(window, rng: random.Random, _folder: Path) -> None:
+    from bouncy_latch.core.mechanisms import registry
+
+    mechanism = window.session.mechanism
+    if mechanism is None:
+        return
+    facts = rng.choice(list(registry.kind(mechanism.kind).params.facts().values()))
+    value = rng.choice(facts.choices) if facts.choices else str(round(rng.uniform(facts.low, facts.high), 2))
+    if facts.choices or rng.random() < 0.5:
+        window.session.set_params("soak", **{facts.name: value})
+    elif not facts.choices:
+        now = getattr(mechanism.parsed(), facts.name)
+        step = facts.step * rng.choice([-2, -1, 1, 2])
+        window.session.set_params("soak", **{facts.name: (now if now is not None else facts.low) + step})
+
+
+def _drag(window, rng: random.Random, _folder: Path) -> None:
+    solution = window.session.solution
+    if solution is not None:
+        scale = rng.choice(solution.rulers)
+        for _ in range(rng.randrange(1, 6)):
+            window.session.drag_ruler(scale, rng.uniform(scale.low, scale.high))
+        window.session.end_drag()
+
+
+def _choose(window, rng: random.Random, _folder: Path) -> None:
+    mechanisms = window.session.project.mechanisms
+    if mechanisms:
+        window.session.select(rng.choice(mechanisms).id)
+
+
+def _stop(window, rng: random.Random, _folder: Path) -> None:
+    window.jobline.go(rng.randrange(5))
+
+
+def _undo(window, rng: random.Random, _folder: Path) -> None:
+    for _ in range(rng.randrange(1, 5)):
+        (window.session.undo if rng.random() < 0.7 else window.session.redo)()
+
+
+def _policy(window, rng: random.Random, _folder: Path) -> None:
+    from bouncy_latch.core.process.profile import Policy
+
+    window.session.set_policy(rng.choice(list(Policy)))
+
+
+def _add_or_remove(window, rng: random.Random, _folder: Path) -> None:
+    from bouncy_latch.core.mechanisms import registry
+
+    if len(window.session.project.mechanisms) < 14:
+        window.session.add(rng.choice(list(registry.kinds())))
+    else:
+        window.session.remove()
+
+
+def _print(window, rng: random.Random, _folder: Path) -> None:
+    from bouncy_latch.core.mechanisms import registry
+
+    mechanism = window.session.mechanism
+    if mechanism is not None and len(mechanism.prints) < 6:
+        window.session.record_print(rng.choice(registry.kind(mechanism.kind).outcomes), "soak", None)
+
+
+def _save(window, rng: random.Random, folder: Path) -> None:
+    window.session.save(folder / f"kit-{rng.randrange(3)}.latch")
+
+
+def _open(window, rng: random.Random, folder: Path) -> None:
+    kept = sorted(folder.glob("*.latch"))
+    if kept:
+        window.session.open(rng.choice(kept))
+
+
+def _remedy(window, _rng: random.Random, _folder: Path) -> None:
+    window.apply_first_remedy()
+
+
+def _recommended(window, _rng: random.Random, _folder: Path) -> None:
+    window.set_recommended()
+
+
+def _theme(window, _rng: random.Random, _folder: Path) -> None:
+    window.toggle_theme()
+
+
+ACTIONS: list[Callable] = [*[_size] * 8, *[_drag] * 5, *[_choose] * 4, *[_stop] * 3, _undo, _policy, _add_or_remove, _print,
+                           _save, _open, _remedy, _recommended, _theme]
