@@ -28,21 +28,22 @@ def draw(kind, rng: random.Random) -> dict:
             values[facts.name] = rng.choice(facts.choices)
             continue
         middle = facts.default if facts.default is not None else (facts.low + facts.high) / 8
-        near = rng.random() < 0.7
-        low, high = (max(facts.low, middle / 2), min(facts.high, 1.7 * middle + facts.step)) if near else (facts.low, facts.high)
+        low, high = facts.low, facts.high
+        if rng.random() < 0.7:
+            low, high = max(low, middle / 2), min(high, 1.7 * middle + facts.step)
         value = rng.uniform(low, high)
         values[facts.name] = round(value) if facts.whole else round(value, 4)
     return values
 
 
-def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
-    """Return counts and the faults found, each with what makes it again."""
+def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[str]]:
+    """Return counts and the faults found, each with what makes it again; ``most`` designs where that is sooner."""
     rng = random.Random(seed)
     kinds = list(registry.kinds().values())
     tally: Counter = Counter()
     faults = []
     until = time.monotonic() + seconds
-    while time.monotonic() < until:
+    while time.monotonic() < until and (most is None or tally["tried"] < most):
         kind, values, process = rng.choice(kinds), None, rng.choice(population.built_in())
         values = draw(kind, rng)
         tally["tried"] += 1

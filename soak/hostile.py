@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import random
 import resource
@@ -71,11 +72,11 @@ def sound_files(folder: Path) -> list[Path]:
     return sorted(folder.iterdir())
 
 
-def _components(depth: int, width: int, mesh_triangles: str = "") -> bytes:
+def _components(depth: int, width: int) -> bytes:
     """Return a 3MF whose components hold ``width`` of the next, ``depth`` deep; depth 0 makes one that holds itself."""
-    mesh = mesh_triangles or ('<mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="9" y="0" z="0"/><vertex x="0" y="9" z="0"/>'
-                              '<vertex x="0" y="0" z="9"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" '
-                              'v2="1" v3="3"/><triangle v1="1" v2="2" v3="3"/><triangle v1="0" v2="3" v3="2"/></triangles></mesh>')
+    corners = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in ((0, 0, 0), (9, 0, 0), (0, 9, 0), (0, 0, 9)))
+    faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)))
+    mesh = f"<mesh><vertices>{corners}</vertices><triangles>{faces}</triangles></mesh>"
     objects = f'<object id="1" type="model">{mesh}</object>'
     for i in range(2, depth + 2):
         parts = f'<component objectid="{i - 1}"/>' * width
@@ -85,20 +86,22 @@ def _components(depth: int, width: int, mesh_triangles: str = "") -> bytes:
     return _threemf(f"<resources>{objects}</resources><build><item objectid=\"{max(depth + 1, 2)}\"/></build>")
 
 
-def _threemf(model: str, unit: str = "millimeter") -> bytes:
-    from io import BytesIO
+_TYPES = "http://schemas.openxmlformats.org/package/2006/content-types"
+_RELATIONS = "http://schemas.openxmlformats.org/package/2006/relationships"
+_MODEL = "http://schemas.microsoft.com/3dmanufacturing"
 
-    out = BytesIO()
+
+def _threemf(model: str, unit: str = "millimeter") -> bytes:
+    """Return a 3MF of a model part as text."""
+    out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("[Content_Types].xml", '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/'
-                         'content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relation'
-                         'ships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel'
-                         '+xml"/></Types>')
-        archive.writestr("_rels/.rels", '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/'
-                         'relationships"><Relationship Target="/3D/3dmodel.model" Id="r" Type="http://schemas.microsoft.com/3d'
-                         'manufacturing/2013/01/3dmodel"/></Relationships>')
-        archive.writestr("3D/3dmodel.model", f'<?xml version="1.0"?><model unit="{unit}" xmlns="http://schemas.microsoft.com/'
-                         f'3dmanufacturing/core/2015/02">{model}</model>')
+        archive.writestr("[Content_Types].xml", f'<?xml version="1.0"?><Types xmlns="{_TYPES}"><Default Extension="rels" '
+                         'ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" '
+                         'ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>')
+        archive.writestr("_rels/.rels", f'<?xml version="1.0"?><Relationships xmlns="{_RELATIONS}"><Relationship '
+                         f'Target="/3D/3dmodel.model" Id="r" Type="{_MODEL}/2013/01/3dmodel"/></Relationships>')
+        archive.writestr("3D/3dmodel.model", f'<?xml version="1.0"?><model unit="{unit}" xmlns="{_MODEL}/core/2015/02">'
+                         f"{model}</model>")
     return out.getvalue()
 
 
@@ -109,9 +112,7 @@ def made_to_harm() -> dict[str, bytes]:
     raw = json.loads(demo_project().model_dump_json())
 
     def latch(**changes: object) -> bytes:
-        from io import BytesIO
-
-        out = BytesIO()
+        out = io.BytesIO()
         with zipfile.ZipFile(out, "w") as archive:
             archive.writestr("project.json", json.dumps({**raw, **changes}))
         return out.getvalue()
@@ -167,8 +168,8 @@ def read_one(path: Path) -> tuple[str, float]:
     return said, time.monotonic() - begun
 
 
-def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
-    """Return counts and the faults found."""
+def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[str]]:
+    """Return counts and the faults found; ``most`` damaged files, besides those made to harm, where that is sooner."""
     rng = random.Random(seed)
     tally: Counter = Counter()
     faults: list[str] = []
@@ -178,7 +179,8 @@ def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
         folder = Path(name)
         good = {path: path.read_bytes() for path in sound_files(folder)}
         waiting = [(f"harm-{path}", data) for path, data in made_to_harm().items()]
-        while time.monotonic() < until or waiting:
+        most = None if most is None else most + len(waiting)
+        while waiting or (time.monotonic() < until and (most is None or tally.total() < most)):
             if waiting:
                 what, data = waiting.pop()
                 path = folder / what

@@ -36,13 +36,13 @@ for i in range(10**6):
 """
 
 
-def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
-    """Return counts and the faults found."""
+def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[str]]:
+    """Return counts and the faults found; ``most`` kills where that is sooner."""
     rng = random.Random(seed)
     tally: Counter = Counter()
     faults: list[str] = []
     until = time.monotonic() + seconds
-    while time.monotonic() < until:
+    while time.monotonic() < until and (most is None or tally["kills"] < most):
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             after = rng.uniform(0.0, 0.15)

@@ -55,6 +55,8 @@ def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
 
 
 def _actions(window, app, rng: random.Random, folder: Path, seconds: float, faults: list[str]) -> Counter:
+    from PySide6.QtCore import QEvent
+
     session = window.session
     tally: Counter = Counter()
     memory: list[float] = []
@@ -71,6 +73,8 @@ def _actions(window, app, rng: random.Random, folder: Path, seconds: float, faul
         patient = rng.random() < 0.15
         while True:
             app.processEvents()
+            # Outside of a running event loop nobody else deletes what was to be deleted later.
+            app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
             busy = not session.up_to_date or session.proof_lane.busy
             if not (patient and busy):
                 break

@@ -4,7 +4,7 @@ import subprocess
 import sys
 
 COMMANDS = [
-    ["ruff", "check", "src", "tests", "bench", "tools"],
+    ["ruff", "check", "src", "tests", "bench", "tools", "soak"],
     ["mypy"],
     ["importlinter"],
 ]

@@ -12,6 +12,9 @@ from bouncy_latch.app import workers
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.mechanisms import fields
 
+PATIENCE = 600_000
+"""An event comes or it does not; a machine that is busy with something else may take its time over it, ms."""
+
 
 class Bench:
     """The window with the words of a user."""
@@ -27,12 +30,12 @@ class Bench:
         """Wait until everything slow has arrived."""
         session = self.session
         session.release()
-        self.qtbot.waitUntil(lambda: session.up_to_date and not session.proof_lane.busy, timeout=120_000)
+        self.qtbot.waitUntil(lambda: session.up_to_date and not session.proof_lane.busy, timeout=PATIENCE)
 
     def export(self, folder):
         """Export the parts and wait until they are written."""
         self.window.export(folder)
-        self.qtbot.waitUntil(lambda: not self.window.export_lane.busy, timeout=60_000)
+        self.qtbot.waitUntil(lambda: not self.window.export_lane.busy, timeout=PATIENCE)
 
     def type(self, field, text):
         """Type into a field of the sheet and press Enter."""

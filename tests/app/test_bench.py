@@ -16,7 +16,7 @@ from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
-from tests.app.conftest import discard
+from tests.app.conftest import PATIENCE, discard
 
 
 def test_demo_opens_on_shape_with_one_thing_to_mend(bench):
@@ -250,9 +250,9 @@ def test_the_slow_work_can_be_stopped_and_the_newest_request_wins(bench):
     session = bench.session
     bench.settle()
     bench.drag_ruler(0.44)
-    bench.qtbot.waitUntil(lambda: session.proof_lane.busy, timeout=5000)
+    bench.qtbot.waitUntil(lambda: session.proof_lane.busy, timeout=PATIENCE)
     session.proof_lane.cancel()
-    bench.qtbot.waitUntil(lambda: not session.proof_lane.busy, timeout=10_000)
+    bench.qtbot.waitUntil(lambda: not session.proof_lane.busy, timeout=PATIENCE)
     assert session.proof is None
     session.work_again()
     for gap in (0.2, 0.25, 0.37):
@@ -286,7 +286,7 @@ def test_nothing_is_clipped_and_everything_is_reachable(bench):
     window.resize(1280, 800)
     for index, name in enumerate(STOPS):
         window.jobline.go(index)
-        bench.qtbot.wait(30)
+        QApplication.processEvents()
         for label in window.findChildren(QLabel):
             if not label.isVisible() or label.wordWrap() or label.parent().parent() is None:
                 continue

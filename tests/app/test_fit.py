@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.core.exchange import foreign
 from bouncy_latch.core.process.evidence import Evidence, Result
+from tests.app.conftest import PATIENCE
 
 
 @pytest.fixture
@@ -20,7 +21,7 @@ def fit(bench):
 
 def planned(bench):
     bench.qtbot.waitUntil(lambda: bench.window.fit.next.coupon is not None and not bench.window.fit.next._plan_lane.busy,
-                          timeout=15_000)
+                          timeout=PATIENCE)
 
 
 def test_the_projects_own_prints_already_teach(bench, fit):
@@ -66,7 +67,7 @@ def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp
 
     before = bench.session.experience.believed.growth.sd
     card.virtual_button.click()
-    bench.qtbot.waitUntil(lambda: not card.print_lane.busy, timeout=30_000)
+    bench.qtbot.waitUntil(lambda: not card.print_lane.busy, timeout=PATIENCE)
     assert "they count from now on" in bench.window.notice.text()
     known = bench.session.experience
     assert len(known.items) == 6

@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.core.mechanisms import registry
+from tests.app.conftest import PATIENCE
 
 
 @pytest.fixture
@@ -68,7 +69,7 @@ def test_sizes_are_found_for_a_target_taken_and_undone(clip):
     asked = clip.params
     panel.keep("length")
     panel.find_button.click()
-    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=20_000)
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=PATIENCE)
 
     assert "Reached after" in panel.said.text()
     row = panel.rows.itemAt(0).widget()
@@ -81,7 +82,7 @@ def test_sizes_are_found_for_a_target_taken_and_undone(clip):
     assert clip.params == asked
     panel.find_button.click()
     panel.lane.cancel()
-    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=20_000)
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=PATIENCE)
     clip.session.select("knuckle-hinge-1")
     assert not panel.isVisibleTo(clip.window)
 
@@ -90,7 +91,7 @@ def test_the_target_is_found_by_command_too(clip):
     clip.command("find sizes")
     assert clip.window.jobline.current == 0
     assert clip.window.brief.target.lane.busy
-    clip.qtbot.waitUntil(lambda: not clip.window.brief.target.lane.busy, timeout=20_000)
+    clip.qtbot.waitUntil(lambda: not clip.window.brief.target.lane.busy, timeout=PATIENCE)
     assert clip.window.brief.target.rows.count() >= 1
     clip.session.select("knuckle-hinge-1")
     clip.command("find sizes")
@@ -105,7 +106,7 @@ def test_another_material_is_offered_and_becomes_a_process(clip):
     clip.session.set_params("target", push=20, hold=40, cycles=2000, length=7, undercut=1.0, fillet=0.6, wall=2, thickness=0.9)
     panel.keep("length", "undercut")
     panel.find()
-    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=40_000)
+    clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=PATIENCE)
     assert "Not reached" in panel.said.text()
     assert panel.rows.count() > 1
     before = len(clip.session.project.processes)

@@ -111,10 +111,13 @@ def test_a_damaged_store_is_said_and_left_alone(bouncy, tmp_path):
 def test_mistakes_are_one_sentence(bouncy, tmp_path, argv, says):
     (tmp_path / "in.gcode").write_text("G90\nG1 Z1\nG1 X1 Y1 E1\n")
     (tmp_path / "empty.gcode").write_text("; nothing\n")
-    (tmp_path / "bad.json").write_text('{"id": "x", "printer": "p", "material": "PLA", "colour": "c", "growth": {"mean": [], "sd": 1}}')
+    (tmp_path / "bad.json").write_text(
+        '{"id": "x", "printer": "p", "material": "PLA", "colour": "c", "growth": {"mean": [], "sd": 1}}')
     (tmp_path / "huge.json").write_text('{"id": ' + "9" * 400 + "}")
     (tmp_path / "folder.stl").mkdir()
-    places = {"BAD": tmp_path / "bad.json", "HUGE": tmp_path / "huge.json", "FOLDER": tmp_path / "folder.stl", "IN": tmp_path / "in.gcode", "OUT": tmp_path / "out", "EMPTY": tmp_path / "empty.gcode"}
+    names = {"BAD": "bad.json", "HUGE": "huge.json", "FOLDER": "folder.stl", "IN": "in.gcode", "OUT": "out",
+             "EMPTY": "empty.gcode"}
+    places = {word: tmp_path / name for word, name in names.items()}
     code, out, err = bouncy(*(places.get(a, a) for a in argv))
 
     assert (code, out) == (2, "")

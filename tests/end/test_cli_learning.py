@@ -65,7 +65,8 @@ def test_a_ladder_is_entered_as_it_was_written(bouncy, capsys, monkeypatch, tmp_
     assert bouncy("evidence", "ladder", HINGE, *HERON, "--outcomes", "welded,-,rattles")["added"] == 2
     assert bouncy("evidence", "ladder", "pegs-and-holes", *HERON, "--readings", "hole 8: 7.8 7.79")["added"] == 1
     for argv, says in ((("--outcomes", "free,free"), "2 outcomes for 3 steps (0.15, 0.22, 0.3)"),
-                       (("--outcomes", "free,stuck,free"), "not 'stuck'"), (("--readings", "8"), "has 0 (none)"), ((), "none were given")):
+                       (("--outcomes", "free,stuck,free"), "not 'stuck'"), (("--readings", "8"), "has 0 (none)"),
+                       ((), "none were given")):
         code, out, err = run(capsys, monkeypatch, "evidence", "ladder", HINGE, *HERON, *argv)
         assert (code, out) == (2, "")
         assert says in err

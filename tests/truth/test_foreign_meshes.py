@@ -108,12 +108,12 @@ def test_bad_meshes_get_one_sentence(name, tmp_path):
     data, says = BAD[name]
     path = tmp_path / name
     path.write_bytes(data)
-    begin = time.monotonic()
+    begin = time.process_time()
 
     with pytest.raises(ReadError, match=says) as caught:
         foreign.read(path)
     assert "\n" not in caught.value.sentence
-    assert time.monotonic() - begin < 10
+    assert time.process_time() - begin < 10
 
 
 def test_ten_million_triangles_are_refused_before_they_are_read(tmp_path):
@@ -122,11 +122,11 @@ def test_ten_million_triangles_are_refused_before_they_are_read(tmp_path):
     with path.open("wb") as stream:
         stream.write(huge_header(10_000_000)[:84])
         stream.truncate(84 + 50 * 10_000_000)
-    begin = time.monotonic()
+    begin = time.process_time()
 
     with pytest.raises(ReadError, match="simplify it first"):
         foreign.read(path)
-    assert time.monotonic() - begin < 2
+    assert time.process_time() - begin < 2
 
 
 def test_units_and_names_and_a_stop(tmp_path):

@@ -160,9 +160,9 @@ def test_another_material_starts_from_its_printer_widened():
 def test_two_hundred_results_are_learnt_at_once():
     items = [result(round(0.1 + 0.002 * i, 4), OUTCOMES[min(4, i // 50)]) for i in range(200)]
     learn(STRANGER, items)
-    begin = time.perf_counter()
+    begin = time.process_time()
     learn(STRANGER, items)
-    assert time.perf_counter() - begin < 1.0, "a slow machine; the bench holds it to 50 ms"
+    assert time.process_time() - begin < 1.0, "a slow machine; the bench holds it to 50 ms"
 
 
 # -- ladders ----------------------------------------------------------------------------------------------------------------

@@ -65,19 +65,21 @@ class Machine:
 
     def follow(self, words: list[tuple[bytes, float, bytes]]) -> bool:
         """Take one line's words (letter, number, number as written); whether it lays plastic while it moves sideways."""
-        codes = {number for letter, number, _ in words if letter == b"G"}
-        other = next((number for letter, number, _ in words if letter == b"M"), None)
-        if other is not None and not codes:
-            if other in {82, 83}:
-                self.relative_e = other == 83
+        if not words:
             return False
+        if words[0][0] == b"M":
+            # What follows is this command's own, a message even.
+            if words[0][1] in {82, 83}:
+                self.relative_e = words[0][1] == 83
+            return False
+        codes = {number for letter, number, _ in words if letter == b"G"}
         for code in (20, 21, 90, 91):
             if code in codes:
                 if code < 90:
                     self.unit = INCH if code == 20 else 1.0
                 else:
                     self.relative = code == 91
-        axes = {letter: number for letter, number, _ in words if letter in b"XYZEF" and letter != b"G"}
+        axes = {letter: number for letter, number, _ in words if letter in b"XYZEF"}
         if 92 in codes:
             self.z, self.e = axes.get(b"Z", self.z), axes.get(b"E", self.e)
             return False

@@ -11,8 +11,10 @@ from typing import Any
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.progress import checkpoint
 
-MOST = 400
-"""Designs kept a kind: a print window, its remedies and a drag ask again for far fewer."""
+MOST = 300
+"""Designs kept, of all kinds together (about 100 kB each): a print window, its remedies and a drag ask again for fewer."""
+_known: OrderedDict[tuple[Any, Any, Any], Any] = OrderedDict()
+_lock = threading.Lock()
 
 
 class Kept:
@@ -24,8 +26,6 @@ class Kept:
 
     def __init__(self, solve: Callable[[Any, Any], Any]) -> None:
         self._solve = solve
-        self._known: OrderedDict[tuple[Any, Any], Any] = OrderedDict()
-        self._lock = threading.Lock()
         self.solved = 0
 
     def __call__(self, params: Any, process: Any) -> Any:
@@ -35,24 +35,28 @@ class Kept:
             UserError: as the kind's own function. Cancelled: when the work under way should stop.
         """
         checkpoint()
-        key = (params, process)
-        with self._lock:
-            found = self._known.get(key)
+        key = (self._solve, params, process)
+        with _lock:
+            found = _known.get(key)
             if found is not None:
-                self._known.move_to_end(key)
+                _known.move_to_end(key)
         if found is None:
-            try:
-                found = self._solve(params, process)
-                # What cannot be drawn is no solution: solving and building must agree.
-                _ = found.bodies
-            except UserError as error:
-                found = error.with_traceback(None)
-                found.__context__ = None
-            with self._lock:
+            found = self._outcome(params, process)
+            with _lock:
                 self.solved += 1
-                self._known[key] = found
-                if len(self._known) > MOST:
-                    self._known.popitem(last=False)
+                _known[key] = found
+                if len(_known) > MOST:
+                    _known.popitem(last=False)
         if isinstance(found, UserError):
             raise copy.copy(found)
+        return found
+
+    def _outcome(self, params: Any, process: Any) -> Any:
+        try:
+            found = self._solve(params, process)
+            # What cannot be drawn is no solution: solving and building must agree.
+            _ = found.bodies
+        except UserError as error:
+            error.__context__ = None
+            return error.with_traceback(None)
         return found

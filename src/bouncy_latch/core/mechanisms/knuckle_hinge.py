@@ -447,7 +447,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"leaves {p.leaf_width:g} mm wide are too narrow for this hinge",
                          field="leaf_width", value=p.leaf_width, limit=plan.shape.sweep_radius + p.gap + 1)
     if p.host == "chain" and p.links > 2 and p.leaf_width + p.fold_gap < 2 * plan.radius + p.gap:
-        raise SolveError(f"links {p.leaf_width:g} mm wide are too narrow for a barrel of {2 * plan.radius:.2f} mm at both edges",
+        raise SolveError(f"links {p.leaf_width:g} mm wide are too narrow for {2 * plan.radius:.2f} mm barrels at both edges",
                          field="leaf_width", value=p.leaf_width, limit=round(2 * plan.radius + p.gap - p.fold_gap, 2))
     if plan.shape.bevel > 0:
         left = p.leaf_width - (-plan.shape.face_u(-plan.axis_height) - p.fold_gap / 2) * (2 if p.host == "chain" else 1)

@@ -197,7 +197,6 @@ class _Plan:
     @cached_property
     def places(self) -> tuple[tree.Matrix, tree.Matrix]:
         """Where the plates lie on the bed, beside the pin."""
-        p = self.p
         half = self.plate_half
         y = self.pin / 2 + self.height + BESIDE + half
         return ((1, 0, 0, half + BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0), (1, 0, 0, -half - BESIDE / 2, 0, 1, 0, y, 0, 0, 1, 0))

@@ -25,8 +25,8 @@ Manifold = manifold3d.Manifold
 Vertices = npt.NDArray[np.float64]
 Triangles = npt.NDArray[np.int64]
 
-MOST_KEPT, MOST_TRIANGLES_KEPT = 3000, 1_500_000
-"""Of the solids kept: how many, and how many triangles they have together (about 100 bytes each)."""
+MOST_KEPT, MOST_TRIANGLES_KEPT = 3000, 500_000
+"""Of the solids kept: how many, and how many triangles they have together (about 200 bytes each)."""
 
 
 class _Kept:

@@ -55,5 +55,5 @@ def troubles(bodies: Mapping[str, Any], resting: bool = True) -> list[str]:
             found.append(f"{name} is in {pieces} pieces")
         low = body.bounding_box()[2]
         if resting and abs(low) > LEVEL:
-            found.append(f"{name} {'floats' if low > 0 else 'reaches'} {abs(low):.3g} mm {'above' if low > 0 else 'below'} the bed")
+            found.append(f"{name} {'floats above' if low > 0 else 'reaches below'} the bed by {abs(low):.3g} mm")
     return found + [f"{a} and {b} overlap by {volume:.3g} mm³" for a, b, volume in shared(bodies)]
