@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 import random
-import resource
 import tempfile
 import time
 import zipfile
@@ -17,7 +16,7 @@ import trimesh
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.exchange import foreign, gcode, meshes, profiles
+from bouncy_latch.core.exchange import apart, foreign, gcode, meshes, profiles
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence_files import from_text
 from bouncy_latch.core.process.profile import Process
@@ -83,7 +82,7 @@ def _components(depth: int, width: int) -> bytes:
         objects += f'<object id="{i}" type="model"><components>{parts}</components></object>'
     if depth == 0:
         objects += '<object id="2" type="model"><components><component objectid="2"/></components></object>'
-    return _threemf(f"<resources>{objects}</resources><build><item objectid=\"{max(depth + 1, 2)}\"/></build>")
+    return threemf(f"<resources>{objects}</resources><build><item objectid=\"{max(depth + 1, 2)}\"/></build>")
 
 
 _TYPES = "http://schemas.openxmlformats.org/package/2006/content-types"
@@ -91,7 +90,7 @@ _RELATIONS = "http://schemas.openxmlformats.org/package/2006/relationships"
 _MODEL = "http://schemas.microsoft.com/3dmanufacturing"
 
 
-def _threemf(model: str, unit: str = "millimeter") -> bytes:
+def threemf(model: str, unit: str = "millimeter") -> bytes:
     """Return a 3MF of a model part as text."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -127,7 +126,7 @@ def made_to_harm() -> dict[str, bytes]:
         "lie.stl": b"x" * 80 + (12).to_bytes(4, "little") + bytes(50 * 400_000),
         "half.stl": b"x" * 80 + (2000).to_bytes(4, "little") + bytes(50 * 30),
         "itself.3mf": _components(0, 1), "many.3mf": _components(8, 12), "deep.3mf": _components(200, 1),
-        "cubit.3mf": _threemf("<resources/><build/>", "cubit"),
+        "cubit.3mf": threemf("<resources/><build/>", "cubit"),
         "number.latch": latch(mechanisms=[{**first, "params": {**first["params"], "gap": 10**300}}]),
         "list.latch": latch(mechanisms=[{**first, "params": {**first["params"], "gap": [[0.3]]}}]),
         "file.latch": latch(mechanisms=[{**first, "params": {**first["params"], "outline": "/dev/zero.svg"}}]),
@@ -196,8 +195,8 @@ def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[
                 faults.append(f"seed {seed}, {path.name}: {said}{'' if kept else ', and the file was changed'}")
             if took > MOST_SECONDS:
                 faults.append(f"seed {seed}, {path.name}: {took:.1f} s")
-    children = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
-    if children > MOST_MEGABYTES:
-        faults.append(f"a reader took {children:.0f} MB")
-    return {**tally, "slowest, s": round(slowest, 1), "largest reader, MB": round(children)}, faults
+    heaviest = apart.heaviest()
+    if heaviest > MOST_MEGABYTES:
+        faults.append(f"a reader took {heaviest:.0f} MB")
+    return {**tally, "slowest, s": round(slowest, 1), "largest reader, MB": round(heaviest)}, faults
 

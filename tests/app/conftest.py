@@ -88,3 +88,11 @@ def bench(qtbot, tmp_path):
     discard(window)
 
 
+
+
+def picture_file(path, size):
+    """Write a noisy picture, which no format makes small."""
+    from PIL import Image
+
+    Image.effect_noise(size, 90).convert("RGB").save(path, quality=95)
+    return path

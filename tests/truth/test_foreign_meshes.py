@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import time
 
 import numpy as np
@@ -9,7 +10,8 @@ import pytest
 import trimesh
 
 from bouncy_latch.core.errors import Cancelled, ReadError
-from bouncy_latch.core.exchange import foreign, meshes
+from bouncy_latch.core.exchange import apart, foreign, meshes
+from soak import hostile
 
 CUBE = trimesh.creation.box((10, 10, 10))
 
@@ -174,3 +176,66 @@ def test_damaged_bytes_are_refused_or_read_and_nothing_else(suffix, tmp_path):
         except ReadError:
             continue
         assert all(body.volume() > 0 for body in found.bodies.values())
+
+
+PLACES = {
+    # 3MF core specification, "3D matrices": a point is a row in front of the matrix, whose last row moves it.
+    "scaled by 2": ('<item objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/>', "", [8.0], [(0, 0, 0)]),
+    "placed twice": ('<item objectid="1"/><item objectid="1" transform="1 0 0 0 1 0 0 0 1 30 0 5"/>', "", [1.0, 1.0],
+                     [(0, 0, 0), (30, 0, 5)]),
+    "mirrored": ('<item objectid="1" transform="-1 0 0 0 1 0 0 0 1 40 0 0"/>', "", [1.0], [(31, 0, 0)]),
+    "turned a quarter about z": ('<item objectid="1" transform="0 1 0 -1 0 0 0 0 1 0 0 0"/>', "", [1.0], [(-9, 0, 0)]),
+    "a component moved, its whole doubled": (
+        '<item objectid="2" transform="2 0 0 0 2 0 0 0 2 0 0 0"/>',
+        '<object id="2"><components><component objectid="1" transform="1 0 0 0 1 0 0 0 1 10 20 30"/></components></object>',
+        [8.0], [(20, 40, 60)]),
+    "not built": ("", "", [1.0], [(0, 0, 0)]),
+}
+
+
+@pytest.mark.parametrize("name", PLACES)
+@pytest.mark.parametrize("unit", ["millimeter", "inch"])
+def test_what_a_3mf_builds_stands_where_it_is_built(name, unit, tmp_path):
+    build, more, volumes, corners = PLACES[name]
+    whole = tetrahedron()
+    path = tmp_path / "part.3mf"
+    path.write_bytes(hostile.threemf(f'<resources><object id="1">{whole}</object>{more}</resources><build>{build}</build>', unit))
+    found = foreign.read(path)
+    scale = 25.4 if unit == "inch" else 1.0
+    assert [body.volume() for body in found.bodies.values()] == [pytest.approx(v * 9**3 / 6 * scale**3, rel=1e-5) for v in volumes]
+    assert [body.bounding_box()[:3] for body in found.bodies.values()] == [
+        pytest.approx([scale * c for c in corner], abs=1e-3) for corner in corners]
+    assert ("builds nothing" in " ".join(found.notes)) == (name == "not built")
+
+
+def tetrahedron():
+    corners = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in ((0, 0, 0), (9, 0, 0), (0, 9, 0), (0, 0, 9)))
+    faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)))
+    return f"<mesh><vertices>{corners}</vertices><triangles>{faces}</triangles></mesh>"
+
+
+@pytest.mark.parametrize(("name", "says"), [
+    ("use.svg", "takes longer|more memory|corners|loose"), ("points.svg", "300000 corners"), ("arcs.svg", "arcs.svg"),
+    ("lie.stl", "its header says 12 triangles, there is room for 400000"), ("half.stl", "says 2000 triangles"),
+    ("itself.3mf", "contain themselves|damaged"), ("many.3mf", "repeats its components"), ("deep.3mf", "contain themselves"),
+    ("cubit.3mf", "unknown unit 'cubit'; 3MF knows millimeter"), ("number.latch", "a number of 301 digits"),
+    ("list.latch", "gap must be a number"), ("file.latch", "names a file; a project carries its outlines itself"),
+    ("many.latch", "300 items"), ("kind.latch", "mechanisms.0.kind"), ("half.latch", "damaged or no JSON")])
+def test_files_made_to_harm_are_named_for_what_they_are(name, says, tmp_path):
+    path = tmp_path / name
+    path.write_bytes(hostile.made_to_harm()[name])
+    with pytest.raises(ReadError, match=says) as caught:
+        hostile.READERS[path.suffix](path)
+    assert "\n" not in caught.value.sentence
+
+
+def test_the_reader_process_stops_and_dies_alone(tmp_path):
+    path = tmp_path / "part.stl"
+    path.write_bytes(stl(CUBE))
+    with pytest.raises(Cancelled):
+        foreign.read(path, progress=lambda _: False)
+    with pytest.raises(ReadError, match="the reader broke on it"):
+        apart.run(os._exit, 3, name="x")
+    with pytest.raises(ReadError, match="more memory than a file may take"):
+        apart.run(np.zeros, 10**9, name="x")
+    assert len(foreign.read(path).bodies) == 1, "and the next file is read by a fresh one"

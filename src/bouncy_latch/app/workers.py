@@ -58,11 +58,9 @@ _late: list[_Runner] = []
 def close_all(within_ms: int) -> bool:
     """Stop all lanes and wait for them, all together no longer than ``within_ms``; whether all have stopped."""
     deadline = QDeadlineTimer(within_ms)
-    running = [runner for lane in list(_lanes) if (runner := lane.stop()) is not None]
-    for runner in running:
-        if not runner.wait(deadline):
-            _late.append(runner)
-    return not any(runner.isRunning() for runner in _late)
+    _late.extend(runner for lane in list(_lanes) if (runner := lane.stop()) is not None)
+    _late[:] = [runner for runner in _late if not runner.wait(deadline)]
+    return not _late
 
 
 class Lane(QObject):
@@ -82,6 +80,7 @@ class Lane(QObject):
         self._ticket = 0
         self._runner: _Runner | None = None
         self._next: Job | None = None
+        self._closed = False
         _lanes.add(self)
 
     @property
@@ -91,6 +90,8 @@ class Lane(QObject):
 
     def start(self, job: Job) -> None:
         """Run ``job``, in place of anything running or waiting."""
+        if self._closed:
+            return
         self._ticket += 1
         self._next = job
         if self._runner is None:
@@ -106,16 +107,11 @@ class Lane(QObject):
             self._runner.requestInterruption()
 
     def stop(self) -> QThread | None:
-        """Cancel for good: nothing is delivered any more; return the thread that may still run."""
+        """Cancel for good: nothing is begun or delivered any more; return the thread that may still run."""
         self.cancel()
+        self._closed = True
         runner, self._runner = self._runner, None
         return runner
-
-    def wait(self) -> None:
-        """Cancel and wait until nothing runs."""
-        runner = self.stop()
-        if runner is not None:
-            runner.wait()
 
     def _launch(self) -> None:
         job, self._next = self._next, None
@@ -143,6 +139,8 @@ class Lane(QObject):
             self.failed.emit(sentence)
 
     def _on_ended(self) -> None:
+        if self._closed:
+            return
         self._runner = None
         if self._next is not None:
             self._launch()

@@ -7,6 +7,7 @@ reader process stays warm for the next file; it is killed when it takes too long
 from __future__ import annotations
 
 import atexit
+import collections
 import contextlib
 import importlib
 import os
@@ -54,8 +55,11 @@ def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = la
     except BaseException:
         reader.kill()
         raise
-    _give_back(reader)
     kind, content = reply
+    if kind in {"broken", "memory"}:
+        reader.kill()  # nobody knows in what state it is
+    else:
+        _give_back(reader)
     if kind == "done":
         return content
     if kind == "memory":
@@ -123,8 +127,15 @@ class _Reader:
         fields = stat.rpartition(")")[2].split()
         return (int(fields[11]) + int(fields[12])) / _TICKS
 
+    def weigh(self) -> None:
+        """Note the most memory it ever took."""
+        with contextlib.suppress(OSError, IndexError, ValueError):
+            status = Path(f"/proc/{self._process.pid}/status").read_text(errors="replace")
+            _weights.append(int(status.partition("VmHWM:")[2].split()[0]) / 1024)
+
     def kill(self) -> None:
         """End it at once."""
+        self.weigh()
         self._process.kill()
         for pipe in (self._process.stdin, self._process.stdout):
             if pipe is not None:
@@ -134,6 +145,7 @@ class _Reader:
 
 
 _idle: list[_Reader] = []
+_weights: collections.deque[float] = collections.deque([0.0], maxlen=1000)
 _lock = threading.Lock()
 _MANY = 100
 """Files after which a reader is replaced by a fresh one."""
@@ -155,6 +167,14 @@ def _give_back(reader: _Reader) -> None:
             _idle.append(reader)
             return
     reader.kill()
+
+
+def heaviest() -> float:
+    """Return the most memory one of the last thousand readers took, MB; those that wait are weighed now."""
+    with _lock:
+        for reader in _idle:
+            reader.weigh()
+    return max(_weights)
 
 
 @atexit.register

@@ -26,6 +26,9 @@ MOST_PLACES = 500
 """Places at which the objects of a file may stand, all told."""
 MOST_DEPTH = 16
 _UNITS = {b"millimeter": 1.0, b"micron": 1e-3, b"centimeter": 10.0, b"inch": 25.4, b"foot": 304.8, b"meter": 1000.0}
+_THING = re.compile(rb"<(?:\w+:)?(object|component)\b[^>]*?\b(?:id|objectid)\s*=\s*[\"'](\d+)[\"']")
+_MOST_TOLD = 64 * 2**20
+"""Of a model part whose components are counted beforehand; a larger one is full of triangles, not of components."""
 _UNIT = re.compile(rb"<(?:\w+:)?model\b[^>]*?\bunit\s*=\s*[\"']([^\"']*)[\"']")
 
 
@@ -65,6 +68,9 @@ def _counted(data: bytes, name: str, most: int) -> float:
             for entry in entries:
                 if not entry.filename.lower().endswith(".model"):
                     continue
+                if entry.file_size <= _MOST_TOLD:
+                    with archive.open(entry) as stream:
+                        _refuse_multiplied(stream.read(_MOST_TOLD), name)
                 with archive.open(entry) as stream:
                     text, room = b"", MOST_UNPACKED
                     while piece := stream.read(1 << 20):
@@ -86,6 +92,32 @@ def _counted(data: bytes, name: str, most: int) -> float:
     except (zipfile.BadZipFile, zlib.error, OSError, ValueError, NotImplementedError, RuntimeError):
         raise ReadError(f"{name} is damaged or no 3MF file") from None
     return factor
+
+
+def _refuse_multiplied(text: bytes, name: str) -> None:
+    """Raise ReadError when components hold themselves or stand for more places than are read; the library would go through
+    them all."""
+    children: dict[bytes, list[bytes]] = {}
+    current: list[bytes] = []
+    for thing in _THING.finditer(text):
+        if thing.group(1) == b"object":
+            current = children.setdefault(thing.group(2), [])
+        else:
+            current.append(thing.group(2))
+    places: dict[bytes, int] = {}
+
+    def count(number: bytes, above: tuple[bytes, ...]) -> int:
+        if number in above or len(above) > MOST_DEPTH:
+            raise ReadError(f"{name} is made of components that contain themselves")
+        if number not in places:
+            own = children.get(number, [])
+            places[number] = sum(count(child, (*above, number)) for child in own) if own else 1
+        if places[number] > MOST_PLACES:
+            raise ReadError(f"{name} repeats its components more than {MOST_PLACES} times; at most that many are read")
+        return places[number]
+
+    for number in children:
+        count(number, ())
 
 
 def _placed(model: Any, name: str, most: int, notes: list[str]) -> list[tuple[Array, npt.NDArray[np.int64], Array]]:

@@ -24,6 +24,8 @@ Point = tuple[float, float]
 STEPS = 201
 _STATES = 7
 _CLEAR = -1e3
+_GRAZES = 1e-5
+"""A catch lowered by less than this only grazes its mate, mm."""
 _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
@@ -174,7 +176,7 @@ class Ride:
         Small-bend values times a factor followed at a few states. ``ratios``: force along over force across.
         """
         most = int(np.argmax(lowered))
-        if lowered[most] <= 0:
+        if lowered[most] <= _GRAZES:
             raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance", field="undercut")
         touching = np.flatnonzero(lowered > 0.02 * lowered[most])
         states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
@@ -182,7 +184,7 @@ class Ride:
         for give in gives:
             force = lowered / (self.flexure.flexibility[1, 1] * np.maximum(give, _STIFFEST))
             followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
-            followed = followed[give[followed] > _FOLLOWED]
+            followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
             plain.append(force)
             picked.append(followed if len(followed) else np.array([most]))
             kept.append(np.ones(len(picked[-1])) if len(followed) else np.zeros(1))

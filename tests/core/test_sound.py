@@ -1,0 +1,144 @@
+"""What is solved can be built, stands on the bed, and is closed in the file too, for every kind over its whole range."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+
+from bouncy_latch.core.advise import verdicts
+from bouncy_latch.core.advise.printing import APART_ID, judge
+from bouncy_latch.core.advise.verdicts import Request
+from bouncy_latch.core.advise.view import view_of
+from bouncy_latch.core.errors import Cancelled, SolveError
+from bouncy_latch.core.exchange import meshes, step
+from bouncy_latch.core.layers.kept import Kept as LayersKept
+from bouncy_latch.core.mechanisms import fields, kept, registry
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy
+from bouncy_latch.core.progress import watched
+from bouncy_latch.core.solids import brep, mesh, sound, tree
+from soak import designs, hostile, kills
+
+HERON = population.built_in()[0]
+
+
+def solved(kind_id, **values):
+    kind = registry.kind(kind_id)
+    return kind.solve(fields.parse(kind.params, values), HERON)
+
+
+@pytest.mark.parametrize("seed", [101, 102])
+def test_random_designs_are_refused_in_a_sentence_or_are_sound_prints(seed):
+    tally, faults = designs.run(seed, 600, most=350)
+    assert faults == []
+    assert tally["solved"] > 150
+
+
+@pytest.mark.parametrize(("kind", "values"), [
+    ("knuckle-hinge", {"leaf_thickness": 3.4}), ("knuckle-hinge", {"leaf_thickness": 3.6}),
+    ("knuckle-hinge", {"leaf_thickness": 3.73}), ("bead-ring", {"undercut": 1.5, "lip": 6}), ("ball-peg", {"peg": 7.1347}),
+    ("hook", {"host": "plate", "layers": "across"}), ("split-pin", {"scale": 4.7}),
+    ("hook", {"host": "plate", "length": 18, "fillet": 8, "slot": 12, "backing": 40}),
+])
+def test_designs_that_once_were_no_prints(kind, values):
+    bodies = {name: mesh.evaluate(body) for name, body in solved(kind, **values).bodies.items()}
+    assert sound.troubles(bodies) == []
+    for name, body in bodies.items():
+        # Every triangle of the file counts, those that single precision makes lines too.
+        read = trimesh.load(trimesh.util.wrap_as_stream(meshes.to_stl(body, name)), file_type="stl")
+        _, shared = np.unique(read.edges_sorted, axis=0, return_counts=True)
+        assert set(shared) == {2}
+
+
+@pytest.mark.parametrize(("kind", "values", "says"), [
+    ("knuckle-hinge", {"host": "chain", "barrel": 18.7, "knuckle_length": 3.5, "length": 352}, "links 15 mm wide are too narrow"),
+    ("knuckle-hinge", {"travel": 242, "leaf_thickness": 34.9, "leaf_width": 20, "knuckles": 4}, "no foot left"),
+    ("bead-ring", {"form": "disc", "lip": 1.2, "clearance": 0.89}, "would rest above the bead's foot"),
+])
+def test_what_cannot_be_printed_is_refused_where_it_is_solved(kind, values, says):
+    with pytest.raises(SolveError, match=says):
+        solved(kind, **values)
+
+
+def test_troubles_are_named():
+    cube = mesh.evaluate(tree.Box(0, 0, 0, 10, 10, 10))
+    beside = {"A": cube, "B": mesh.transformed(cube, (1, 0, 0, 9, 0, 1, 0, 0, 0, 0, 1, 0.5))}
+    assert sound.troubles(beside) == ["B floats above the bed by 0.5 mm", "A and B overlap by 95 mm³"]
+    assert sound.troubles({"A": cube + mesh.transformed(cube, (1, 0, 0, 30, 0, 1, 0, 0, 0, 0, 1, 0))}) == ["A is in 2 pieces"]
+    request = Request(registry.kind("hook"), registry.kind("hook").params(), HERON, Policy.MINE)
+    job = verdicts.job_of(request, request.solve())
+    checks = judge(verdicts.replace(job, bodies=beside)).checks
+    (apart,) = [check for check in checks if check.id == APART_ID]
+    assert apart.verdict == "stop"
+    assert apart.why == "A and B take up the same room as they lie: they print as one lump"
+
+
+def test_links_that_are_alike_are_worked_out_once():
+    links = solved("knuckle-hinge", host="chain", links=6).bodies
+    alike = {tree.anchored(body)[0] for body in links.values()}
+    assert len(alike) == 4, "two ends and two kinds of links between"
+    for body in links.values():
+        volume, middle = brep.volume_and_centroid(brep.standing(body))
+        assert volume == pytest.approx(mesh.evaluate(body).volume(), rel=2e-3)
+        box = mesh.evaluate(body).bounding_box()
+        assert all(box[i] < middle[i] < box[i + 3] for i in range(3))
+    with pytest.raises(Cancelled):
+        step.to_step(dict(links), "x", lambda part: part < 0.3)
+
+
+def test_a_design_is_solved_once_and_the_outlook_stops_within_one():
+    kind = registry.kind("hook")
+    params = kind.params().changed(thickness=3.4, undercut=1.8, cycles=500, hold=80)  # nearly everything fails
+    request = Request(kind, params, HERON, Policy.MINE)
+    solution = request.solve()
+    parts = []
+    before = kind.solve.solved
+    view_of(request, solution, lambda part: parts.append(part) or True)
+    first = kind.solve.solved - before
+    assert parts == sorted(parts)
+    assert parts[-1] == 1.0
+    assert first > 40
+    view_of(request, solution)
+    assert kind.solve.solved - before - first < 0.5 * first, "what is still kept is not worked out again"
+
+    asked = [0]
+
+    def goes_on():
+        asked[0] += 1
+        return asked[0] < 10
+
+    before = kind.solve.solved
+    with watched(goes_on), pytest.raises(Cancelled):
+        view_of(Request(kind, params.changed(width=9.5), HERON, Policy.MINE), solution)
+    assert kind.solve.solved - before < 10
+
+
+def test_what_is_kept_is_bounded_and_shared_by_threads_safely(monkeypatch):
+    monkeypatch.setattr(mesh, "MOST_TRIANGLES_KEPT", 5000)
+    for i in range(300):
+        mesh.evaluate(tree.cylinder(5 + i / 100, 10))
+    assert mesh._kept._triangles <= 5000
+    assert mesh._kept._triangles == sum(mesh._kept._sizes.values())
+    kind = registry.kind("knuckle-hinge")
+    for i in range(kept.MOST + 20):
+        kind.solve(kind.params().changed(gap=round(0.2 + i / 2000, 4)), HERON)
+    assert len(kept._known) == kept.MOST
+    for _ in range(2):
+        with pytest.raises(SolveError, match="knuckles do not fit"):
+            kind.solve(kind.params().changed(knuckles=20), HERON)
+    small = LayersKept(3)
+    assert [small.get(i % 5, lambda i=i: i) for i in range(9)] == [0, 1, 2, 3, 4, 5, 6, 7, 8]
+
+
+def test_kills_lose_nothing_and_leave_nothing():
+    tally, faults = kills.run(103, 600, most=12)
+    assert faults == []
+    assert tally["kills"] == 12
+
+
+def test_hostile_files_are_read_or_refused_in_a_sentence():
+    tally, faults = hostile.run(104, 600, most=250)
+    assert faults == []
+    assert tally["refused"] > 100
+    assert tally["read"] > 20
