@@ -71,12 +71,15 @@ def sound_files(folder: Path) -> list[Path]:
     return sorted(folder.iterdir())
 
 
+_CORNERS = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in ((0, 0, 0), (9, 0, 0), (0, 9, 0), (0, 0, 9)))
+_FACES = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)))
+TETRAHEDRON = f"<mesh><vertices>{_CORNERS}</vertices><triangles>{_FACES}</triangles></mesh>"
+"""A corner of a cube of 9, as 3MF writes it."""
+
+
 def _components(depth: int, width: int) -> bytes:
     """Return a 3MF whose components hold ``width`` of the next, ``depth`` deep; depth 0 makes one that holds itself."""
-    corners = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in ((0, 0, 0), (9, 0, 0), (0, 9, 0), (0, 0, 9)))
-    faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)))
-    mesh = f"<mesh><vertices>{corners}</vertices><triangles>{faces}</triangles></mesh>"
-    objects = f'<object id="1" type="model">{mesh}</object>'
+    objects = f'<object id="1" type="model">{TETRAHEDRON}</object>'
     for i in range(2, depth + 2):
         parts = f'<component objectid="{i - 1}"/>' * width
         objects += f'<object id="{i}" type="model"><components>{parts}</components></object>'

@@ -146,7 +146,7 @@ def test_photos_are_scaled_down_and_eleven_large_ones_open_again(tmp_path):
     store.save(tmp_path / "old.latch", Latch(project, blobs))
     assert len(store.load(tmp_path / "old.latch").files) == 11
     with pytest.raises(SaveError, match="larger than any project file"):
-        store.save(tmp_path / "more.latch", Latch(project, {name: b"x" * (40 << 20) for name in blobs}))
+        store.save(tmp_path / "more.latch", Latch(project, dict.fromkeys(blobs, b"x" * (40 << 20))))
 
 
 def test_an_export_that_fails_in_the_middle_says_what_is_written(tmp_path, monkeypatch):

@@ -8,10 +8,10 @@ import time
 import numpy as np
 import pytest
 import trimesh
+from soak import hostile
 
 from bouncy_latch.core.errors import Cancelled, ReadError
 from bouncy_latch.core.exchange import apart, foreign, meshes
-from soak import hostile
 
 CUBE = trimesh.creation.box((10, 10, 10))
 
@@ -197,21 +197,16 @@ PLACES = {
 @pytest.mark.parametrize("unit", ["millimeter", "inch"])
 def test_what_a_3mf_builds_stands_where_it_is_built(name, unit, tmp_path):
     build, more, volumes, corners = PLACES[name]
-    whole = tetrahedron()
     path = tmp_path / "part.3mf"
-    path.write_bytes(hostile.threemf(f'<resources><object id="1">{whole}</object>{more}</resources><build>{build}</build>', unit))
+    resources = f'<resources><object id="1">{hostile.TETRAHEDRON}</object>{more}</resources>'
+    path.write_bytes(hostile.threemf(f"{resources}<build>{build}</build>", unit))
     found = foreign.read(path)
     scale = 25.4 if unit == "inch" else 1.0
-    assert [body.volume() for body in found.bodies.values()] == [pytest.approx(v * 9**3 / 6 * scale**3, rel=1e-5) for v in volumes]
+    wanted = [pytest.approx(v * (9 * scale) ** 3 / 6, rel=1e-5) for v in volumes]
+    assert [body.volume() for body in found.bodies.values()] == wanted
     assert [body.bounding_box()[:3] for body in found.bodies.values()] == [
         pytest.approx([scale * c for c in corner], abs=1e-3) for corner in corners]
     assert ("builds nothing" in " ".join(found.notes)) == (name == "not built")
-
-
-def tetrahedron():
-    corners = "".join(f'<vertex x="{x}" y="{y}" z="{z}"/>' for x, y, z in ((0, 0, 0), (9, 0, 0), (0, 9, 0), (0, 0, 9)))
-    faces = "".join(f'<triangle v1="{a}" v2="{b}" v3="{c}"/>' for a, b, c in ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 2)))
-    return f"<mesh><vertices>{corners}</vertices><triangles>{faces}</triangles></mesh>"
 
 
 @pytest.mark.parametrize(("name", "says"), [

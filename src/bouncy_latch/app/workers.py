@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import ctypes
+import time
 import weakref
 from collections.abc import Callable
 from typing import Any
@@ -44,6 +47,20 @@ class _Runner(QThread):
             self.failed.emit(self._ticket, f"{troublelog.noted(error)}; the rest is not affected")
         finally:
             self._job = _nothing  # what the job holds would else live as long as this thread
+            _give_back_memory()
+
+
+_TRIM_S = 2.0
+_trimmed = [0.0]
+
+
+def _give_back_memory() -> None:
+    """Return freed memory to the system now and then: the allocator keeps what threads freed, and it adds up."""
+    now = time.monotonic()
+    if now - _trimmed[0] > _TRIM_S:
+        _trimmed[0] = now
+        with contextlib.suppress(OSError, AttributeError):
+            ctypes.CDLL(None).malloc_trim(0)
 
 
 def _nothing(_report: object) -> None:

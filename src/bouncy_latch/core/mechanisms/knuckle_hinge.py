@@ -452,8 +452,8 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if plan.shape.bevel > 0:
         left = p.leaf_width - (-plan.shape.face_u(-plan.axis_height) - p.fold_gap / 2) * (2 if p.host == "chain" else 1)
         if left < 2 * line:
-            raise SolveError(f"leaves {p.leaf_width:g} mm wide and {plan.leaf_thickness:.1f} thick have no foot left once their "
-                             f"faces lean back for {p.travel:g}°", field="travel", value=p.travel, limit=180)
+            raise SolveError(f"leaves {p.leaf_width:g} mm wide and {plan.leaf_thickness:.1f} thick have no foot left once "
+                             f"their faces lean back for {p.travel:g}°", field="travel", value=p.travel, limit=180)
     chamfer_top = plan.axis_height - plan.radius - p.gap
     if p.bed_chamfer > min(chamfer_top, p.wall * 0.75):
         raise SolveError(f"a bed chamfer of {p.bed_chamfer:g} mm reaches into the hinge or through the wall",
