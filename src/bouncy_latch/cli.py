@@ -97,6 +97,7 @@ def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
     found = {
         "id": check.id, "label": check.label, "value": _figure(check.value), "limit": _figure(check.limit),
         "unit": check.unit, "margin": _figure(check.margin), "verdict": check.verdict, "why": check.why,
+        "topic": check.topic, "basis": check.basis,
         "remedies": [{"param": r.param, "value": r.value, "unit": r.unit, "margin": _figure(r.margin), "text": r.text}
                      for r in remedies.get(check.id, [])],
     }

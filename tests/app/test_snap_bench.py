@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from bouncy_latch.app.jobline import standing
 from bouncy_latch.core.mechanisms import registry
 from tests.app.conftest import PATIENCE
 
@@ -159,3 +160,28 @@ def test_every_snap_fits_every_stop(bench, kind):
     bench.settle()
     assert bench.session.proof.sweep is None
     assert bench.verdict("Nothing else in the way").mark._verdict == "ok"
+
+
+def test_the_job_line_counts_the_checks_of_any_kind_where_they_belong(clip):
+    session = clip.session
+    session.select(next(m.id for m in session.project.mechanisms if m.kind == "locking-tab"))
+    clip.settle()
+    assert [verdict for verdict, _ in standing(session)][:4] == ["ok"] * 4
+    assert session.solution.check("seam").verdict == "ok"
+    session.set_params("open", seat_gap=0.5)
+    clip.settle()
+    assert session.solution.check("seam").verdict == "look", "a seam that opens is no longer called shut"
+    assert [remedy.param for remedy in session.remedies("seam")] == ["seat_gap"]
+    assert standing(session)[1][0] == "look", "its play belongs to the fit"
+    session.undo()
+    session.set_params("across", layers="across")
+    clip.settle()
+    assert standing(session)[3][0] != "ok", "the way its layers lie belongs to the print"
+
+
+def test_belief_is_kept_with_the_prints_it_rests_on(clip):
+    session = clip.session
+    first = session.experience
+    assert any(part is session.project.mechanisms[0].prints for part in session._experienced_for[1])
+    session.set_params("width", width=11)
+    assert session.experience is first

@@ -11,13 +11,14 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bouncy_latch.core.advise import verdicts, window
-from bouncy_latch.core.checks import OK
+from bouncy_latch.core.checks import FIT, OK, SHAPE, TOPICS, Check
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.exchange import meshes, parts
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.layers import findings
+from bouncy_latch.core.mechanisms import contract, fields, registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
-from bouncy_latch.core.solids import brep, mesh
+from bouncy_latch.core.solids import brep, mesh, tree
 
 KINDS = list(registry.kinds().values())
 each_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.id)
@@ -195,3 +196,45 @@ def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
     if whole.motion.rides:
         assert piece.value("insertion") == pytest.approx(whole.value("insertion"))
         assert piece.value("retention") == pytest.approx(whole.value("retention"))
+
+
+@each_kind
+def test_every_check_says_where_its_limit_comes_from_and_which_stop_it_belongs_to(kind):
+    request = verdicts.Request(kind, kind.params(), HERON, Policy.MINE)
+    solution = request.solve()
+    checks = [*solution.checks, *verdicts.prove(request, solution).checks]
+    assert {check.id for check in checks if check.topic not in TOPICS or not check.basis} == set()
+    assert {check.topic for check in solution.checks} >= {FIT, SHAPE}
+    known = {value for name, value in vars(findings).items() if name.isupper() and isinstance(value, str)} - set(TOPICS)
+    assert set(findings.BASES) == known
+
+
+class _GateParams(fields.Params):
+    """A kind that swings and has no gap."""
+
+    reach: float = fields.number(12, label="reach", unit="mm", role="chosen", low=4, high=20, step=0.5, help="Of the gate.")
+
+
+def _gate(params, process):
+    post = tree.Box(10, -2, 0, 14, 2, 4)
+    bar = tree.Box(0, -params.reach, 0, 2, 0, 4)
+    chance = contract.Aim("swings", 1.0, "swings", "swings")
+
+    def pose(value):
+        c, s = math.cos(math.radians(value)), math.sin(math.radians(value))
+        return {"B": (c, -s, 0, 0, s, c, 0, 0, 0, 0, 1, 0)}
+
+    motion = contract.Motion("Swing", "°", 0, 180, 0, pose, ("A", "B"), 0, mend=("reach", "no-such-size"))
+    check = Check("swings", "Swings", 1, 1, "", "it does")
+    ruler = contract.Ruler("reach", "reach", "reach", 4, 20, "mm", "", params.reach, lambda _: (1.0,), ("fine",), (3,))
+    return contract.Solution("gate", params, process, (), (check,), chance, (ruler,), motion, lambda: (
+        (contract.Host("A", "post", post), contract.Host("B", "bar", bar)), ()))
+
+
+def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it():
+    kind = contract.Kind("gate", "Gate", "A bar that swings past a post.", _GateParams, _gate, (), "reach", {})
+    request = verdicts.Request(kind, _GateParams(), HERON, Policy.MINE)
+    proof = verdicts.prove(request, request.solve())
+    (swing,) = [check for check in proof.checks if check.id == verdicts.SWEEP_ID]
+    assert swing.verdict == "stop"
+    assert [(remedy.param, remedy.value < 10) for remedy in proof.remedies[verdicts.SWEEP_ID]] == [("reach", True)]

@@ -10,14 +10,10 @@ from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.advise.printing import LAYERS_ID, PLAIN_ID
 from bouncy_latch.core.advise.verdicts import SWEEP_ID
-from bouncy_latch.core.checks import OK, worst
-from bouncy_latch.core.layers.findings import Finding
+from bouncy_latch.core.checks import FIT, OK, PRINT, SHAPE, worst
 
 STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
-_FIT = {"comes-free", "printed-clearance", "fold-gap"}
-_PRINT = {LAYERS_ID, PLAIN_ID, "pivot-overhang", "web-overhang", "chamfer-layers", "thinnest-wall"}
 
 
 def standing(session: Session) -> list[tuple[str, str]]:
@@ -30,20 +26,20 @@ def standing(session: Session) -> list[tuple[str, str]]:
     prints = mechanism.prints
     here = [p for p in prints if p.params == mechanism.params]
 
-    def judged(ids: set[str] | None, fine: str) -> tuple[str, str]:
-        printed = {c.id for c in checks if isinstance(c, Finding)} | _PRINT
-        wanted = printed if ids is _PRINT else ids
-        chosen = [c for c in checks if (c.id in wanted if wanted is not None else c.id not in _FIT | printed)]
+    def judged(topic: str, fine: str) -> tuple[str, str]:
+        chosen = [c for c in checks if c.topic == topic]
         bad = sum(c.verdict != OK for c in chosen)
         words = fine if not bad else "one thing to look at" if bad == 1 else f"{bad} things to look at"
         return worst(chosen), words
 
     evidence = f"{len(prints)} print{'s' if len(prints) != 1 else ''} of evidence" if prints else "settled"
-    laid = judged(_PRINT, "layers part") if session.proof else ("none", "slicing")
-    turned = judged(None, "swings clear" if any(c.id == SWEEP_ID for c in checks) else "settled")
+    solution = session.solution
+    parts_in_place = solution.freeing is not None
+    laid = judged(PRINT, "layers part" if parts_in_place else "prints plain") if session.proof else ("none", "slicing")
+    turned = judged(SHAPE, f"{solution.motion.label.lower()}s clear" if any(c.id == SWEEP_ID for c in checks) else "settled")
     proved = ("ok", f"printed: {here[-1].outcome}") if here else \
         ("none", "changed since" if prints else "no print yet")
-    return [("ok", "settled"), judged(_FIT, evidence), turned, laid, proved]
+    return [("ok", "settled"), judged(FIT, evidence), turned, laid, proved]
 
 
 def standing_of_loose(bed: Bed) -> list[tuple[str, str]]:

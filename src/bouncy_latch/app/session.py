@@ -118,8 +118,8 @@ class Session(QObject):
     def experience(self) -> Experience:
         """What is known of the chosen process: evidence of the store and of this project, and what it teaches."""
         process = self.project.process
-        # Compared by identity: a drag changes neither the prints nor the store.
-        key = (process, tuple(id(m.prints) for m in self.project.mechanisms), self._store_version)
+        # A drag changes neither the prints nor the store. The prints themselves are held: an address may be given away.
+        key = (process, tuple(m.prints for m in self.project.mechanisms), self._store_version)
         if self._experience is None or key != self._experienced_for:
             self._experience, self._experienced_for = experience(process, self._evidence, self._logged()), key
         return self._experience

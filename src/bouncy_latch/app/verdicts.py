@@ -65,6 +65,7 @@ class Row(QWidget):
         self.mark.set_verdict(check.verdict)
         self.title.show_text(check.label)
         self.figure.setText(figure(check))
+        self.figure.setToolTip(f"The limit: {check.basis}" if check.basis else "")
         sure = "" if surety is None or surety > SURE else f"{100 * surety:.0f} % sure by your readings; "
         self.why.show_text(sure + check.why)
         self._remedy = remedies[0] if remedies else None

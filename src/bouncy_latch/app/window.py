@@ -238,6 +238,7 @@ class BenchWindow(QMainWindow):
 
     def _clear_actions(self) -> None:
         while (item := self._notice_actions.takeAt(0)) is not None:
+            item.widget().hide()  # it goes only when the event loop comes round
             item.widget().deleteLater()
 
     def ask(self, sentence: str, answers: list[tuple[str, object]]) -> None:

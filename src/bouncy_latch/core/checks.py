@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 OK, LOOK, STOP = "ok", "look", "stop"
 SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
+FIT, SHAPE, PRINT = "fit", "shape", "print"
+TOPICS = (FIT, SHAPE, PRINT)
 ENDLESS = 9999.0
 """Stands for what has no end, such as the force to push in what jams."""
 
@@ -26,6 +28,8 @@ class Check:
         place: the point it comes from, mm, print pose.
         posed: whether it holds only for the print pose the mechanism was designed for.
         leads: whether it is told before all others when it fails, because it spoils what they rest on.
+        topic: which stop it belongs to: ``fit``, ``shape`` or ``print``.
+        basis: where the limit comes from, in words.
     """
 
     id: str
@@ -41,6 +45,8 @@ class Check:
     place: tuple[float, float, float] | None = None
     posed: bool = False
     leads: bool = False
+    topic: str = SHAPE
+    basis: str = ""
 
     @property
     def margin(self) -> float:

@@ -11,7 +11,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.layers import setup as setups
 from bouncy_latch.core.layers.breakaway import Freedom, Freeing, Strength
 from bouncy_latch.core.layers.estimate import Estimate, estimate
-from bouncy_latch.core.layers.findings import Finding, leading
+from bouncy_latch.core.layers.findings import BASES, Finding, leading
 from bouncy_latch.core.layers.freedom import Arm, freed
 from bouncy_latch.core.layers.loadpath import Load, strength_of
 from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, compare, laid_down
@@ -160,7 +160,8 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
         why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
     return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"likeliest {outcome}: {why}", stop=LEAST,
-                 mend=job.mend, place=point)
+                 mend=job.mend, place=point,
+                 topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
 
 
 def _shared(laid: Mapping[str, Any]) -> list[Check]:
@@ -171,7 +172,8 @@ def _shared(laid: Mapping[str, Any]) -> list[Check]:
     first, second, _ = max(found, key=lambda pair: pair[2])
     why = f"{first} and {second} take up the same room as they lie: they print as one lump"
     return [Check(APART_ID, "Bodies apart as printed", sum(volume for _, _, volume in found), 0.0, "mm³", why, least=False,
-                  stop=0.0)]
+                  stop=0.0,
+                  topic="print", basis="no room is taken twice")]
 
 
 def _flaws(prediction: Prediction) -> list[Check]:
@@ -179,7 +181,8 @@ def _flaws(prediction: Prediction) -> list[Check]:
     found: list[Check] = [_told(finding) for finding in leading(prediction.findings)]
     if not found:
         why = "no long bridge, no island, no thin wall, nothing lost"
-        found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False))
+        found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False,
+                           topic="print", basis="none"))
     return found
 
 
@@ -188,7 +191,7 @@ def _told(finding: Finding) -> Finding:
     if finding.last_layer > finding.first_layer:
         layers = f"layers {finding.first_layer + 1} to {finding.last_layer + 1}"
     more = f"; {finding.others} more" if finding.others else ""
-    return replace(finding, why=f"{finding.body}, {layers}: {finding.why}{more}")
+    return replace(finding, basis=BASES[finding.id], why=f"{finding.body}, {layers}: {finding.why}{more}")
 
 
 def poses(job: Job, progress: Progress = lambda _: True) -> list[Standing]:

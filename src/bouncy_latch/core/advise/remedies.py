@@ -81,9 +81,8 @@ def remedies(kind: Kind, params: Params, process: Process, check: Check, measure
     base = kind.solve(params, process)
     found = []
     for name in check.mend:
-        facts = type(params).facts()[name]
-        active = params.active()
-        if name not in active or facts.choices:
+        facts = params.active().get(name)
+        if facts is None or facts.choices:
             continue
         remedy = _solve(kind, params, process, base, facts, find, scan=_SCAN if measure is None else 5)
         if remedy:

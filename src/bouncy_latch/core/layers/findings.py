@@ -7,11 +7,26 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bouncy_latch.core.checks import SEVERITY, Check
+from bouncy_latch.core.checks import PRINT, SEVERITY, Check
 
 OVERHANG, LEDGE, BRIDGE, ISLAND = "overhang", "ledge", "bridge", "island"
 THIN, NARROW, CORNER = "thin-wall", "narrow-gap", "inside-corner"
 STAIRS, BED, TIPS, FOOT, CHAMFER, LOST = "stair-steps", "bed-contact", "tips-over", "elephant-foot", "cut-chamfer", "vanishes"
+
+
+BASES = {
+    OVERHANG: "the overhang limit of the process", LEDGE: "half a line of the process holds itself (geometry)",
+    BRIDGE: "the span that droops by one layer: droop grows as span⁴ from the process's own at 10 mm",
+    ISLAND: "plastic needs something below it", THIN: "a line of the process", NARROW: "a line of the process",
+    CORNER: "a bead rounds corners by its own width",
+    STAIRS: "treads much wider than a line are seen (common practice, no source)",
+    BED: "least contact of a tall part (common practice, no source)",
+    TIPS: "least tilt a knock gives (common practice, no source)",
+    FOOT: "a twentieth proud is felt between fitted parts (common practice, no source)",
+    CHAMFER: "whole layers; a part layer is cut as one or none",
+    LOST: "features no layer's middle meets",
+}
+"""Where the limit of each kind of finding comes from."""
 
 
 @dataclass(frozen=True)
@@ -26,6 +41,7 @@ class Finding(Check):
         box: region it covers seen from above, x0, y0, x1, y1 (mm), where a shelf could carry it.
     """
 
+    topic: str = PRINT
     body: str = ""
     first_layer: int = 0
     last_layer: int = 0

@@ -289,9 +289,11 @@ def solve(params: BallPegParams, process: Process) -> Solution:
 
     own_checks = [
         Check("turns", "Turns freely", plan.turning, 0.05, "mm", stop=0.0, mend=("clearance",), printer=True,
-              why=f"{p.clearance:.2f} drawn, less both growths and {process.hole_shrink(plan.bore):.2f} of hole shrink"),
+              why=f"{p.clearance:.2f} drawn, less both growths and {process.hole_shrink(plan.bore):.2f} of hole shrink",
+              topic="fit", basis="0.05 a side left to turn in (common practice, no source)"),
         Check("mouth", "Countersunk mouth", p.mouth, 0.5, "mm", mend=("mouth",),
-              why="without it the ball meets a square edge"),
+              why="without it the ball meets a square edge",
+              topic="shape", basis="a countersink of half a millimetre leads in (common practice, no source)"),
     ]
     own = (
         Derived("throat_bore", "throat", 2 * plan.bore, "mm", "peg + 2·clearance", "you"),

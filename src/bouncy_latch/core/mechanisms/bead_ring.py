@@ -324,7 +324,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
     checks = []
     if p.form == CAP and not p.slots:
         checks.append(Check("vent", "Air gets out", p.vent, VENT, "mm", mend=("vent",),
-                            why="a tight cap springs back on the air it shuts in; a small vent lets it seat"))
+                            why="a tight cap springs back on the air it shuts in; a small vent lets it seat",
+                            topic="shape", basis="0.8: smaller holes close as they print (common practice, no source)"))
     remote = rings.remote_from(2 * plan.bore, p.wall)
     own = [
         Derived("stretch", "stretches the ring", 2 * snap.way.most, "mm", "2 · (undercut + 2·growth), on the diameter",

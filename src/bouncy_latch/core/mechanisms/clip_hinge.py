@@ -267,16 +267,19 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
     room = p.length - plan.sweep
     own_checks = [
         Check("turns-clear", "Turns clear of the fork", room, 0.3, "mm", stop=0.0, mend=("corner", "length", "end"),
-              why=f"the tongue's end sweeps {plan.sweep:.2f} mm behind the axis, chamfer {p.corner:g}"),
+              why=f"the tongue's end sweeps {plan.sweep:.2f} mm behind the axis, chamfer {p.corner:g}",
+              topic="shape", basis="0.3 round the turning corner (common practice, no source)"),
         Check("hole-floor", "Nub clears the hole's floor",
               p.hole_depth - (p.nub_height - p.clearance) - 2 * process.growth.mean,
               0.05, "mm", mend=("hole_depth", "nub_height"), printer=True,
-              why="or the nubs bottom out and hold the arms apart"),
+              why="or the nubs bottom out and hold the arms apart",
+              topic="fit", basis="0.05 left below the nub as printed (common practice, no source)"),
     ]
     if p.stay > 0:
         own_checks.append(Check("stays-put", "Stays where put", plan.torque, p.stay, "N·mm", mend=("hole_fit", "nub"),
                                 printer=True,
-                                why=f"friction of nubs printed {plan.squeeze:+.2f} mm over their holes, crept for a year"))
+                                why=f"friction of nubs printed {plan.squeeze:+.2f} mm over their holes, crept for a year",
+                                topic="shape", basis="the torque you ask it to hold"))
     own = (
         Derived("reach", "nub reaches in", plan.undercut, "mm", "nub height − side gap", "you"),
         Derived("squeeze", "nub over printed hole", plan.squeeze, "mm", "4·growth + 2·hole shrink − hole over nub",

@@ -88,6 +88,7 @@ class Motion:
         rides: whether the bodies touch and slide over each other on purpose.
         flexing: names of the bodies that bend at all.
         show: the value at which it is first shown; None for most of the way.
+        mend: parameters that could mend a collision on the way, likeliest first.
     """
 
     label: str
@@ -104,6 +105,7 @@ class Motion:
     rides: bool = False
     flexing: tuple[str, ...] = ()
     show: float | None = None
+    mend: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

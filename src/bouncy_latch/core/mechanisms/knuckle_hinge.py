@@ -364,40 +364,53 @@ def _checks(plan: _Plan) -> tuple[Check, ...]:
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50, mend=("gap",), printer=True,
               posed=True, why=f"likeliest {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
-                  f"a hand gives {plan.strength.hand:.0f}"),
+                  f"a hand gives {plan.strength.hand:.0f}",
+              topic="fit", basis="19 of 20: what a first print should reach (common practice, no source)"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),
-              printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed"),
+              printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed",
+              topic="fit", basis="two beads laid 0.1 apart still part (common practice, no source)"),
         Check("closes-fully", "Closes fully", shut, 0.2, "mm", stop=0.0, mend=("closing_gap",),
-              why="distance of the rims when shut, with heights rounded to layers; the axis sits half of it above"),
+              why="distance of the rims when shut, with heights rounded to layers; the axis sits half of it above",
+              topic="shape", basis="a layer of room, so that rounding to layers cannot hold the rims apart"),
         Check("travel", "Travel", plan.travel_limit, p.travel, "°", stop=p.travel - 0.5, mend=("travel", "fold_gap"),
               why="the walls meet behind the fold beyond this" if not hosts.bevel_allowed
-              else "the faces at the fold lean back far enough"),
+              else "the faces at the fold lean back far enough",
+              topic="shape", basis="the travel you ask for"),
         Check("fold-gap", "Fold gap in the first layer", p.fold_gap - 2 * first_growth, 0.2, "mm", stop=0.05,
               mend=("fold_gap", "bed_chamfer"), printer=True,
-              posed=True, why=f"growth and first-layer squash less the chamfer take {first_growth:+.2f} a side"),
+              posed=True, why=f"growth and first-layer squash less the chamfer take {first_growth:+.2f} a side",
+              topic="fit", basis="0.2 between first layers, which squash most (common practice, no source)"),
         Check("engagement", "Pivot stays in", engaged, 0.3, "mm", stop=0.1,
               mend=("pivot_radius", "gap", "barrel"), printer=True,
-              why=f"stands {pivot.depth:.2f} proud, less the gap and the worst play"),
+              why=f"stands {pivot.depth:.2f} proud, less the gap and the worst play",
+              topic="shape", basis="0.3 left when all play lies on one side (common practice, no source)"),
         Check("edge-wobble", "Lid wobbles at its edge" if box else "Free edge wobbles", play.edge, p.wobble_limit, "mm",
               least=False, mend=("knuckles", "gap", "knuckle_length"), printer=True,
-              why=f"± {play.radial:.2f} in the pivots over {plan.hinge_length:.0f} mm, {hosts.reach:.0f} mm out"),
+              why=f"± {play.radial:.2f} in the pivots over {plan.hinge_length:.0f} mm, {hosts.reach:.0f} mm out",
+              topic="shape", basis="the wobble you allow"),
         Check("axial-play", "Slides along its axis", play.axial, 0.5, "mm", least=False, mend=("gap",), printer=True,
-              why="± what is left of the gap between the knuckle ends"),
+              why="± what is left of the gap between the knuckle ends",
+              topic="shape", basis="half a millimetre is felt as loose (common practice, no source)"),
         Check("radial-play", "Play across the axis", play.radial, 0.6, "mm", least=False,
-              mend=("gap", "pivot_slope"), printer=True, why="± what the cone or ball leaves across the axis"),
+              mend=("gap", "pivot_slope"), printer=True, why="± what the cone or ball leaves across the axis",
+              topic="shape", basis="0.6 is seen as loose (common practice, no source)"),
         Check("pivot-overhang", "Pivot underside", p.pivot_slope, process.overhang_limit, "°", least=False,
               stop=process.overhang_limit + 10, mend=("pivot_slope",), posed=True,
-              why="from vertical; beyond the limit it droops"),
+              why="from vertical; beyond the limit it droops",
+              topic="print", basis="the overhang limit of the process"),
         Check("web-overhang", "Web underside", p.web_slope, process.overhang_limit, "°", least=False,
               stop=process.overhang_limit + 10, mend=("web_slope",), posed=True,
-              why="from vertical; beyond the limit it droops"),
+              why="from vertical; beyond the limit it droops",
+              topic="print", basis="the overhang limit of the process"),
         Check("thinnest-wall", "Thinnest wall", wall_parts[thinnest], 2 * line, "mm", stop=line,
               mend=("pivot_radius", "wall", "knuckle_length", "rim_clearance") if box
               else ("pivot_radius", "barrel", "knuckle_length"),
-              why=f"the {thinnest}; a sound wall is two lines of {line:.2f}"),
+              why=f"the {thinnest}; a sound wall is two lines of {line:.2f}",
+              topic="print", basis="two lines of the process"),
         Check("chamfer-layers", "Chamfer in whole layers", abs(remainder), 0.01, "mm", least=False,
               mend=("bed_chamfer",), posed=True,
-              why=f"{p.bed_chamfer:g} is {p.bed_chamfer / h:.2f} layers; a part layer is cut"),
+              why=f"{p.bed_chamfer:g} is {p.bed_chamfer / h:.2f} layers; a part layer is cut",
+              topic="print", basis="whole layers; a part layer is cut as one or none"),
     )
 
 
@@ -481,7 +494,7 @@ def _motion(plan: _Plan) -> Motion:
         return "walls at the fold"
 
     return Motion("Swing", "°", 0.0, plan.p.travel, 180.0, pose, ("A", "B"), 0.0, place,
-                  lambda point: math.hypot(point[1], point[2] - z))
+                  lambda point: math.hypot(point[1], point[2] - z), mend=("gap", "closing_gap", "fold_gap", "travel"))
 
 
 def _summary(plan: _Plan) -> str:

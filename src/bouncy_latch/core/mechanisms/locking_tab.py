@@ -35,6 +35,10 @@ ROOM = 0.3
 BESIDE = 6.0
 
 
+OPEN = 0.05
+"""Opening of the seam that is seen, mm (common practice, no source)."""
+
+
 class LockingTabParams(SnapParams):
     """Sizes of a locking tab, its cavity and the two plates."""
 
@@ -233,10 +237,13 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
 
     pulls = snap.way.preload > 0
     own_checks = (
-        Check("seam", "Pulls the seam shut", snap.way.preload, 0.0, "N",
-              why="the bumps' backs press the plates together" if pulls else "no pull; a seat gap below 0 gives one"),
+        Check("seam", "Seam stays shut", snap.way.rattle, OPEN, "mm", least=False, mend=("seat_gap",),
+              why=f"the bumps' backs press the plates together with {snap.way.preload:.1f} N" if pulls
+              else "no pull; a smaller seat gap gives one",
+              topic="fit", basis="0.05: a seam that opens further is seen (common practice, no source)"),
         Check("between-bumps", "Flank in front of the recess", plan.wall, 2 * p.undercut, "mm", mend=("length",),
-              why="what holds the bumps must not shear off"),
+              why="what holds the bumps must not shear off",
+              topic="shape", basis="twice the undercut stands in shear before the bump (common practice, no source)"),
     )
     own = (
         Derived("recess_from_seam", "recess from the seam", plan.wall, "mm", "length − seat gap + clearance/tan(return)",

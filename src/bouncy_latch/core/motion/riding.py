@@ -69,4 +69,5 @@ def check(solution: Solution, progress: Progress = lambda _: True) -> Check:
     progress(1.0)
     why = (f"most at {at:.1f} mm of the way; growth and rounding leave some" if worst > 0 else
            "bent by the computed curve, the two only touch where they should")
-    return Check(RIDES_ID, "Nothing else in the way", worst, ALLOWED, "mm", why, least=False, stop=0.5, place=where)
+    return Check(RIDES_ID, "Nothing else in the way", worst, ALLOWED, "mm", why, least=False, stop=0.5, place=where,
+                 topic="shape", basis="overlap that growth and rounding of the way leave")

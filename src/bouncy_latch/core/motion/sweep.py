@@ -100,8 +100,9 @@ def check(result: Sweep, solution: Solution) -> Check:
     at = f"{result.worst_value:.0f} {solution.motion.unit}".replace(" °", "°")
     return Check(
         "swings-clear", f"{solution.motion.label}s clear", result.worst_gap, 2 * growth + 0.02, "mm", stop=TOUCH,
-        mend=("gap", "closing_gap", "fold_gap", "travel"), place=result.point,
-        why=f"smallest gap on the way, at {at}, {result.place}")
+        mend=solution.motion.mend, place=result.point,
+        why=f"smallest gap on the way, at {at}, {result.place}",
+                 topic="shape", basis="both outlines grown, and a fiftieth")
 
 
 def _posed(manifold: Any, motion: Motion, value: float) -> Any:

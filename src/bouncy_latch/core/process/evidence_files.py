@@ -15,6 +15,8 @@ from bouncy_latch.core.process.evidence import FIELDS, READING_FIELDS, Reading, 
 
 Item = Result | Reading
 MOST_TOLD = 5
+MOST_ITEMS = 20_000
+"""Of a file; a lifetime of prints is less."""
 
 
 def from_text(text: str, name: str) -> list[Item]:
@@ -44,9 +46,15 @@ def from_csv(text: str, name: str) -> list[Item]:
                 raise ReadError(f"{name}: {where} has {len(row[None])} values more than there are columns; nothing was "
                                 "imported", field=name)
             rows.append((where, dict(row)))
+            _refuse_too_many(len(rows), name)
     except csv.Error as error:
         raise ReadError(f"{name} is no sound CSV: {shortly(str(error))}; nothing was imported", field=name) from None
     return _checked(rows, make, name)
+
+
+def _refuse_too_many(count: int, name: str) -> None:
+    if count > MOST_ITEMS:
+        raise ReadError(f"{name} holds more than {MOST_ITEMS} results and readings; import it in pieces", field=name)
 
 
 def _maker(columns: Sequence[str], name: str) -> Callable[..., Item]:
@@ -66,6 +74,7 @@ def from_json(text: str, name: str) -> list[Item]:
     raw = plainjson.loads(text, name)
     if not isinstance(raw, dict) or not all(isinstance(raw.get(part, []), list) for part in ("results", "readings")):
         raise ReadError(f"{name} must hold lists of results and readings", field=name)
+    _refuse_too_many(sum(len(raw.get(part, [])) for part in ("results", "readings")), name)
     found: list[Item] = []
     for part, make in (("results", result), ("readings", reading)):
         rows = [(f"{part} {i + 1}", {k: v for k, v in row.items() if k != "copy"} if isinstance(row, dict) else {})

@@ -52,60 +52,75 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     found = []
     if snap.across:
         found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
-                           why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down"))
+                           why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down",
+                           topic="print", basis="the strength along the layers, of the material"))
     found += [
         Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50, mend=(*holds, *bends), printer=True,
               why=f"in by hand {100 * odds.goes_in:.0f} %, holds {100 * odds.holds:.0f} %, bears the bending "
                   f"{100 * odds.survives:.0f} %; stiffness ± {100 * snap.spread.stiffness:.0f} %, friction {m.friction:.2f} ± "
-                  f"{m.friction_sd:.2f}"),
+                  f"{m.friction_sd:.2f}",
+              topic="shape", basis="nine of ten prints (common practice, no source)"),
         Check("strain", "Bending strain", 100 * way.peak_strain, 100 * snap.permissible, "%", least=False,
               stop=100 * snap.breaking, mend=bends, printer=True,
               why=f"lowered {way.most:.2f} mm; {m.name} bears {100 * snap.permissible:.2f} % {_life(snap)}, tears at "
-                  f"{100 * snap.breaking:.1f} %"),
+                  f"{100 * snap.breaking:.1f} %",
+              topic="shape", basis="the permissible strain of the material for its life"),
         Check("insertion", "Push to close", _force(way.peak_in), p.push, "N", least=False, stop=2 * p.push, mend=pushes,
               printer=True, why=f"peak on the way in, {way.work:.0f} N·mm of work, click {way.click:.1f} N·mm"
               if math.isfinite(way.peak_in) else f"it jams: a face there and the friction angle, "
-              f"{math.degrees(math.atan(m.friction)):.0f}°, pass 90° together"),
+              f"{math.degrees(math.atan(m.friction)):.0f}°, pass 90° together",
+              topic="shape", basis="the push you allow"),
         Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
               why=(f"the faces lock: it holds until the {weakest} gives" if way.locks else
-                   f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N")),
+                   f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N"),
+              topic="shape", basis="the hold you ask for"),
         Check("clearance", "Clearance left after printing", p.clearance - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
-              mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {p.clearance:.2f} was drawn"),
+              mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {p.clearance:.2f} was drawn",
+              topic="fit", basis="0.03 a side: below it parts rub all the way (common practice, no source)"),
         Check("rattle", "Play when shut", way.rattle, LOOSE, "mm", least=False, mend=seats, printer=True,
               why="how far it moves back before the return face catches" if way.rattle > 0 else
-                  f"none: it seats with {way.preload:.1f} N of preload"),
+                  f"none: it seats with {way.preload:.1f} N of preload",
+              topic="fit", basis="0.15 along the way is heard (common practice, no source)"),
         Check("lead-in", "Lead-in", math.degrees(snap.lead), math.degrees(STEEPEST_LEAD), "°", least=False, stop=80,
               mend=_there(snap, "lead_angle", "lead_in", "mouth"),
-              why="steepness of the face that meets the mate first, from the way in"),
+              why="steepness of the face that meets the mate first, from the way in",
+              topic="shape", basis="60° from the way in: beyond it a push turns into pressure (common practice, no source)"),
         Check("undercut-prints", "Undercut prints", snap.engagement, snap.process.line_width / 2, "mm",
               mend=_there(snap, "undercut", "ball", "nub_height"), printer=True,
-              why="the overlap as printed; a step of less than half a line is smoothed away"),
+              why="the overlap as printed; a step of less than half a line is smoothed away",
+              topic="fit", basis="half a line of the process; smaller steps are smoothed away"),
         Check("edge-radius", "Rubbing edges", p.edge, GENTLE_EDGE, "mm", mend=("edge",),
-              why="sharp printed edges shave each other and catch"),
+              why="sharp printed edges shave each other and catch",
+              topic="shape", basis="0.2, about what a 0.4 nozzle rounds by itself (common practice, no source)"),
     ]
     found += _release(snap)
     if snap.slot is not None:
         found += [
             Check("arm-gap", "Room beside the arm", snap.slot_left, snap.needs, "mm", stop=0.5 * snap.needs,
                   mend=_there(snap, "slot", "gap", "fold", "undercut"), printer=True,
-                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}"),
+                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}",
+                  topic="fit", basis="what the arm moves, and a tenth"),
             Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
                   mend=_there(snap, "slot", "gap", "fold"), printer=True,
-                  why="weld to be expected across the gap beside the arm"),
+                  why="weld to be expected across the gap beside the arm",
+                  topic="fit", basis="half a square millimetre of weld, which a finger tears (common practice, no source)"),
         ]
     if snap.overhang > 0:
         limit = snap.process.overhang_limit
         found.append(Check("overhang", "Unsupported face", snap.overhang, limit, "°", least=False, stop=limit + 20, posed=True,
                            mend=_there(snap, "return_angle", "overhang"),
-                           why="from vertical, as printed; beyond the limit it droops and the catch is ragged"))
+                           why="from vertical, as printed; beyond the limit it droops and the catch is ragged",
+                           topic="print", basis="the overhang limit of the process"))
     if snap.wall is not None:
         found.append(Check("wall", "Wall it catches on", *snap.wall, "mm", stop=2 * snap.process.line_width,
                            mend=_there(snap, "boss", "wall"),
-                           why="what stands behind the edge; thinner walls need a boss"))
+                           why="what stands behind the edge; thinner walls need a boss",
+                           topic="print", basis="half of what goes through it, or four lines (common practice, no source)"))
     found.append(Check("creep", "Stays bent", 100 * way.strain_seated, HELD * m.strain_repeated * snap.layer_share, "%",
                        least=False, mend=seats,
                        why=f"held bent, it keeps {100 * m.creep:.0f} % of its {way.preload:.1f} N in a year"
-                       if way.strain_seated > 0 else "shut, it is at rest and does not creep"))
+                       if way.strain_seated > 0 else "shut, it is at rest and does not creep",
+                       topic="shape", basis="half of the permissible repeated strain (common practice, no source)"))
     return tuple(found)
 
 
@@ -124,7 +139,8 @@ def _release(snap: Snap) -> list[Check]:
     mend = _there(snap, "return_angle")
     return [Check("release", "Stays for ever" if permanent else "Comes out again", steepest, lock, "°", least=permanent,
                   stop=lock - 5 if permanent else lock, mend=mend,
-                  why=f"return face as it stands when bent, against 90° − atan {snap.material.friction:.2f}, where it locks")]
+                  why=f"return face as it stands when bent, against 90° − atan {snap.material.friction:.2f}, where it locks",
+                  topic="shape", basis="90° − atan µ, where the faces lock")]
 
 
 def derived(snap: Snap) -> tuple[Derived, ...]:
