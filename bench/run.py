@@ -308,9 +308,20 @@ while time.monotonic() < stop:
     time.sleep(0.02)
 idle = (time.process_time() - cpu) / 3
 import resource
+peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+for kind in ("hook", "knuckle-hinge"):
+    window.session.select(next(m.id for m in window.session.project.mechanisms if m.kind == kind))
+window.session.set_params("gap", gap=0.33)
+window.compare_poses()
+for _ in range(30):
+    app.processEvents()
+    time.sleep(0.01)
+begin = time.perf_counter()
+window.close()
+closing = time.perf_counter() - begin
 print(json.dumps({"usable": usable, "solid": solid, "rate": len(frames) / whole, "solids": len(solids) / whole,
                   "edit": edits[40], "idle": idle, "scrub": scrub, "chart": chart,
-                  "memory": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024}))
+                  "memory": peak, "closing": closing}))
 sys.stdout.flush()
 os._exit(0)
 """
@@ -364,6 +375,7 @@ def main():
         {"what": "gap chart redrawn a second, dragging (at least)", "ours_ms": found["chart"], "limit_ms": 30},
         {"what": "layers scrubbed a second (at least)", "ours_ms": found["scrub"], "limit_ms": 30},
         {"what": "idle, per cent of a core", "ours_ms": 100 * found["idle"], "limit_ms": 3},
+        {"what": "closing while it works", "ours_ms": 1e3 * found["closing"], "limit_ms": 1000},
         {"what": "peak memory on the demo, MB", "ours_ms": found["memory"], "limit_ms": 600},
     ]
     if "--json" in sys.argv:

@@ -37,6 +37,7 @@ _DEFAULT_PROCESS = population.built_in()[0].id
 
 
 MOST_TEXT = 20 * 2**20
+MOST_SENTENCE = 1200
 
 
 def _say(value: object) -> None:
@@ -565,7 +566,7 @@ def main() -> None:
 
 
 def _fail(sentence: str, code: int = 2) -> NoReturn:
-    sys.stderr.write(f"bouncy-latch: {' '.join(sentence.split())}\n")
+    sys.stderr.write(f"bouncy-latch: {shortly(sentence, MOST_SENTENCE)}\n")
     sys.exit(code)
 
 

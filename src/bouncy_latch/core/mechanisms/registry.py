@@ -11,7 +11,7 @@ from dataclasses import replace
 from functools import cache
 
 from bouncy_latch.core import mechanisms
-from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
@@ -57,5 +57,5 @@ def kind(kind_id: str) -> Kind:
     try:
         return kinds()[kind_id]
     except KeyError:
-        raise ParamError(f"there is no mechanism kind '{kind_id}'; known are {', '.join(kinds())}",
+        raise ParamError(f"there is no mechanism kind '{shortly(str(kind_id))}'; known are {', '.join(kinds())}",
                          field="kind", value=kind_id) from None
