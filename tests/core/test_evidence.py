@@ -98,6 +98,20 @@ def test_a_damaged_store_says_so_and_goes_back(store, tmp_path):
     assert (tmp_path / "evidence.sqlite.damaged").exists()
 
 
+@pytest.mark.parametrize("change", ["UPDATE results SET value = 'wide'", "UPDATE results SET outcome = x'00ff'",
+                                    "UPDATE readings SET \"values\" = '[[1]]'", "UPDATE readings SET \"values\" = '{'",
+                                    "UPDATE processes SET process = '[]'", "UPDATE results SET value = 9e999"])
+def test_rows_that_nobody_of_ours_wrote_are_damage(store, tmp_path, change):
+    store.add([made(), measured()], [_heron()])
+    with sqlite3.connect(tmp_path / "evidence.sqlite") as connection:
+        connection.execute(change)
+    connection.close()
+    known = experience(_heron().model_copy(update={"id": "p"}), store)
+    assert "evidence.sqlite is damaged; its last good copy is" in known.trouble
+    store.restore()
+    assert experience(_heron(), store).trouble == ""
+
+
 def test_a_newer_or_locked_store_is_left_alone_and_an_older_one_grows(store, tmp_path):
     path = tmp_path / "evidence.sqlite"
     store.add([made()])

@@ -11,7 +11,7 @@ import hashlib
 import json
 import math
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import closing, contextmanager
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
@@ -94,6 +94,7 @@ class Reading:
 _OFTEN_EMPTY = {"params", "copy"}
 """Left out of a fingerprint when empty, so that rows older than these columns keep theirs."""
 Item = TypeVar("Item", bound=Result | Reading)
+Made = TypeVar("Made")
 
 
 def numbered(items: Iterable[Item]) -> list[Item]:
@@ -375,22 +376,30 @@ class Evidence:
 
     def results(self, process: str | None = None) -> list[Result]:
         """Return all results, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [replace(Result(*row[1:10]), copy=int(row[10] or 0)) for row in self._rows("results")]
+        found = self._made("results", _kept_result)
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.value))
 
     def readings(self, process: str | None = None) -> list[Reading]:
         """Return all readings, oldest first, of one process or of all; raises ReadError for a damaged store."""
-        found = [Reading(row[1], row[2], row[3], row[4], tuple(json.loads(row[5])), row[6], int(row[7] or 0))
-                 for row in self._rows("readings")]
+        found = self._made("readings", _kept_reading)
         return sorted((r for r in found if process in (None, r.process)), key=lambda r: (r.when, r.nominal))
 
     def processes(self) -> list[Process]:
         """Return the processes evidence was ever added for, as they stood then."""
-        return [Process.model_validate_json(row[1]) for row in self._rows("processes")]
+        return self._made("processes", lambda row: Process.model_validate_json(row[1]))
+
+    def _made(self, table: str, make: Callable[[tuple[Any, ...]], Made]) -> list[Made]:
+        """Return what the rows of a table make; rows that nothing of ours wrote are damage."""
+        try:
+            return [make(row) for row in self._rows(table)]
+        except (TypeError, ValueError, OverflowError):
+            raise self._refused(None, write=False) from None
 
     def _rows(self, name: str) -> list[tuple[Any, ...]]:
         if not self._path.exists():
             return []
+        if not self._path.is_file():
+            raise ReadError(f"{self._path.name} in {self._path.parent} is no regular file", field=str(self._path))
         from sqlalchemy import select, text
 
         table = getattr(_tables(), name)
@@ -401,6 +410,34 @@ class Evidence:
             # A store of an older version lacks the newest columns.
             columns = [column if column.name in there else text("''") for column in table.c]
             return [tuple(row) for row in connection.execute(select(*columns).select_from(table))]
+
+
+def _word(value: object) -> str:
+    """Return a text as it came from the store; raises TypeError for anything else."""
+    if value is None:
+        return ""
+    if not isinstance(value, str):
+        raise TypeError
+    return value
+
+
+def _figure(value: object) -> float:
+    """Return a finite number as it came from the store; raises TypeError or ValueError for anything else."""
+    if not isinstance(value, (int, float)) or not math.isfinite(value):
+        raise TypeError
+    return float(value)
+
+
+def _kept_result(row: tuple[Any, ...]) -> Result:
+    when, process, kind, param = map(_word, row[1:5])
+    return Result(when, process, kind, param, _figure(row[5]), _word(row[6]), None if row[7] is None else _figure(row[7]),
+                  _word(row[8]), _word(row[9]), int(row[10] or 0))
+
+
+def _kept_reading(row: tuple[Any, ...]) -> Reading:
+    when, process, feature = map(_word, row[1:4])
+    return Reading(when, process, feature, _figure(row[4]), tuple(map(_figure, json.loads(row[5]))), _word(row[6]),
+                   int(row[7] or 0))
 
 
 def _row(item: Result | Reading) -> dict[str, Any]:

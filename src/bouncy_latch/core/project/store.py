@@ -26,7 +26,7 @@ DOCUMENT = "project.json"
 PHOTOS = "photos"
 SUFFIX = ".latch"
 MOST_ENTRIES = 2000
-MOST_BYTES = 400 * 2**20
+MOST_BYTES = 256 * 2**20
 MOST_JSON = 20 * 2**20
 ROOM_FOR_PHOTOS = MOST_BYTES - 2 * MOST_JSON
 """What the photos of a project may take together."""
