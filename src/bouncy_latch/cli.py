@@ -3,112 +3,62 @@
 from __future__ import annotations
 
 import io
-import json
 import logging
 import math
 import os
 import sys
 import warnings
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
-from pydantic import ValidationError
 
-from bouncy_latch.core import files, plainjson
-from bouncy_latch.core.advise.printing import Printed
-from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request, outlook, prove
-from bouncy_latch.core.checks import Check, ordered
-from bouncy_latch.core.errors import ParamError, ReadError, UserError, reason_of, shortly
-from bouncy_latch.core.layers.findings import Finding
-from bouncy_latch.core.mechanisms import fields, registry
-from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.cli_evidence import evidence_app
+from bouncy_latch.cli_shared import (
+    DEFAULT_PROCESS,
+    PolicyOption,
+    ProcessOption,
+    SetOption,
+    figure,
+    known_of,
+    ladder_of,
+    policy_named,
+    process_named,
+    request_of,
+    say,
+    values_of,
+)
+from bouncy_latch.core import files
+from bouncy_latch.core.checks import ordered
+from bouncy_latch.core.errors import ParamError, UserError, reason_of, shortly
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.outcomes import OUTCOMES
-from bouncy_latch.core.process.profile import Policy, Process
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.advise.printing import Printed
+    from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request
+    from bouncy_latch.core.checks import Check
+    from bouncy_latch.core.mechanisms.contract import Solution
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
 
-SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
-ProcessOption = Annotated[str, typer.Option("--process", help="A built-in process id or a JSON file of one.")]
-PolicyOption = Annotated[str, typer.Option("--policy", help="mine (this printer) or anyone (the population).")]
-_DEFAULT_PROCESS = population.built_in()[0].id
-
-
-MOST_TEXT = 20 * 2**20
 MOST_SENTENCE = 1200
-
-
-def _say(value: object) -> None:
-    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
-
-
-def _process(name: str) -> Process:
-    for process in population.built_in():
-        if name == process.id:
-            return process
-    path = Path(name)
-    if path.suffix == ".json":
-        try:
-            return Process.model_validate(plainjson.loads(files.read(path, MOST_TEXT), path.name))
-        except ValidationError as error:
-            first = error.errors()[0]
-            where = ".".join(str(part) for part in first["loc"])
-            raise ReadError(f"{path.name} is not a readable process file ({where}: {shortly(first['msg'])}); "
-                            "`process` prints one to start from") from None
-        except (TypeError, ValueError, ArithmeticError):
-            raise ReadError(f"{path.name} is not a readable process file; `process` prints one to start from") from None
-    known = ", ".join(p.id for p in population.built_in())
-    raise ParamError(f"there is no process '{shortly(name)}'; known are {known}, or a .json file", field="process", value=name)
-
-
-def _own_process(name: str) -> Process:
-    """Return the process evidence belongs to; it must be named, or it would go to the printer of the demo."""
-    if not name:
-        known = ", ".join(p.id for p in population.built_in())
-        raise ParamError(f"say which printer this is evidence of: --process FILE.json, or an example printer ({known})",
-                         field="process")
-    return _process(name)
-
-
-def _policy(name: str) -> Policy:
-    try:
-        return Policy(name)
-    except ValueError:
-        raise ParamError(f"policy must be mine or anyone, not '{name}'", field="policy", value=name) from None
-
-
-def _values(pairs: list[str] | None) -> dict[str, Any]:
-    values: dict[str, Any] = {}
-    for pair in pairs or []:
-        name, equals, value = pair.partition("=")
-        if not equals:
-            raise ParamError(f"'{pair}' is not name=value", field=name)
-        values[name.strip()] = value.strip()
-    return values
-
-
-def _request(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Request:
-    kind = registry.kind(kind_id)
-    return Request(kind, fields.parse(kind.params, _values(pairs)), _known(_process(process)).believed, _policy(policy))
+"""Longest sentence on standard error, characters."""
 
 
 def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
     found = {
-        "id": check.id, "label": check.label, "value": _figure(check.value), "limit": _figure(check.limit),
-        "unit": check.unit, "margin": _figure(check.margin), "verdict": check.verdict, "why": check.why,
+        "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
+        "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
         "topic": check.topic, "basis": check.basis,
-        "remedies": [{"param": r.param, "value": r.value, "unit": r.unit, "margin": _figure(r.margin), "text": r.text}
+        "remedies": [{"param": r.param, "value": r.value, "unit": r.unit, "margin": figure(r.margin), "text": r.text}
                      for r in remedies.get(check.id, [])],
     }
     if check.place is not None:
-        found["place"] = [_figure(v) for v in check.place]
+        found["place"] = [figure(v) for v in check.place]
     return found
-
-
-def _figure(value: float) -> float:
-    return round(value, 4)
 
 
 def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:
@@ -122,33 +72,33 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         "kind": solution.kind,
         "process": solution.process.id,
         "params": params,
-        "derived": {d.name: {"value": _figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
+        "derived": {d.name: {"value": figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
                     for d in solution.derived},
         "checks": [_check(c, remedies) for c in ordered(checks)],
         "print_window": None if view.window is None else
-        {"lo": _figure(view.window.low), "hi": _figure(view.window.high), "unit": "mm/side"},
+        {"lo": figure(view.window.low), "hi": figure(view.window.high), "unit": "mm/side"},
         "prediction": _prediction(solution),
         "recommended": {} if view.recommended is None else
-        {registry.kind(solution.kind).recommend: _figure(view.recommended)},
+        {registry.kind(solution.kind).recommend: figure(view.recommended)},
     }
 
 
 def _prediction(solution: Solution) -> dict[str, Any]:
     """What is expected: of a joint printed in place how it frees, of parts put together the chance and the forces."""
-    found: dict[str, Any] = {"aim": {"words": solution.aim.words, "chance": _figure(solution.aim.chance)}}
+    found: dict[str, Any] = {"aim": {"words": solution.aim.words, "chance": figure(solution.aim.chance)}}
     freeing, play = solution.freeing, solution.play
     if freeing is not None:
         found |= {"class": freeing.outcome,
-                  "p": {name: _figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
-                  "breakaway": {"value": _figure(freeing.breakaway), "unit": "N·mm"}}
+                  "p": {name: figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
+                  "breakaway": {"value": figure(freeing.breakaway), "unit": "N·mm"}}
     if play is not None:
-        found["play"] = {"axial": _figure(play.axial), "radial": _figure(play.radial), "edge": _figure(play.edge),
-                         "tilt_deg": _figure(play.tilt * 57.29577951), "unit": "mm"}
+        found["play"] = {"axial": figure(play.axial), "radial": figure(play.radial), "edge": figure(play.edge),
+                         "tilt_deg": figure(play.tilt * 57.29577951), "unit": "mm"}
     if solution.course is not None:
         course = solution.course
         # What locks has no force; JSON has no infinity either.
-        curves = {name: [_figure(f) if math.isfinite(f) else None for f in curve] for name, curve in course.curves.items()}
-        found["course"] = {"unit": course.unit, "travel": [_figure(v) for v in course.values], **curves}
+        curves = {name: [figure(f) if math.isfinite(f) else None for f in curve] for name, curve in course.curves.items()}
+        found["course"] = {"unit": course.unit, "travel": [figure(v) for v in course.values], **curves}
     if solution.notes:
         found["print_notes"] = dict(solution.notes)
     return found
@@ -157,7 +107,7 @@ def _prediction(solution: Solution) -> dict[str, Any]:
 @app.command()
 def kinds() -> None:
     """List the mechanism kinds and their parameters."""
-    _say({
+    say({
         kind.id: {
             "title": kind.title, "summary": kind.summary,
             "params": {f.name: {"label": f.label, "unit": f.unit, "role": f.role, "default": f.default, "help": f.help,
@@ -169,42 +119,44 @@ def kinds() -> None:
 
 
 @app.command()
-def solve(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
+def solve(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
           policy: PolicyOption = "mine",
           quick: Annotated[bool, typer.Option("--quick", help="Leave out the sweep and the layers.")] = False,
           json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
     """Work a mechanism out: dimensions, checks with remedies, prediction, print window, recommended gap."""
-    request = _request(kind, set_, process, policy)
+    from bouncy_latch.core.advise.verdicts import outlook, prove
+
+    request = request_of(kind, set_, process, policy)
     solution = request.solve()
-    _say(report(solution, outlook(request, solution), None if quick else prove(request, solution)))
+    say(report(solution, outlook(request, solution), None if quick else prove(request, solution)))
 
 
 @app.command()
-def target(kind: str, set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
            others: Annotated[bool, typer.Option("--others", help="Offer other forms and materials even where it is reached.")]
            = False) -> None:
     """Design to a target: what is --set stays, the other sizes are found; names the bounds and what binds."""
     from bouncy_latch.core.advise import target as targets
 
-    request = _request(kind, set_, process, policy)
-    fixed = frozenset(_values(set_))
+    request = request_of(kind, set_, process, policy)
+    fixed = frozenset(values_of(set_))
     best = targets.design(request.kind, request.params, request.judged, fixed)
     more = targets.others(request.kind, best, fixed) if others or not best.reached else ()
-    _say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more]})
+    say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more]})
 
 
 def _proposal(found: Any, request: Request) -> dict[str, Any]:
-    return {"words": found.words, "reached": found.reached, "chance": _figure(found.chance),
+    return {"words": found.words, "reached": found.reached, "chance": figure(found.chance),
             "set": found.changes(request.params),
             "material": found.process.material, "bounds": list(found.bounds), "solved": found.solved,
-            "binding": {"id": found.binding.id, "label": found.binding.label, "value": _figure(found.binding.value),
-                        "limit": _figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
+            "binding": {"id": found.binding.id, "label": found.binding.label, "value": figure(found.binding.value),
+                        "limit": figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
 
 
 @app.command()
 def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
-           set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+           set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
            format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv.")] = "3mf,stl,step",
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
@@ -221,7 +173,7 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
             request = Request(registry.kind(item.kind), item.parsed(), project.process, project.policy, item.setup)
             jobs.append((request, parts.file_stem(item.name)))
     else:
-        jobs.append((_request(what, set_, process, policy), what))
+        jobs.append((request_of(what, set_, process, policy), what))
     written: list[str] = []
     solved = []
     for request, name in jobs:
@@ -232,12 +184,12 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         solved.append((request, request.solve(), name))
     for request, solution, name in solved:
         written += [str(path) for path in parts.export(solution, name, out, formats, request.setup)]
-    _say({"files": written})
+    say({"files": written})
 
 
 @app.command()
 def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
-            process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine",
+            process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
             axis: Annotated[str, typer.Option("--axis", help="Turns about: z, 0,0,1 or 5,0,3:0,0,1 (point:direction).")] = "",
             slide: Annotated[str, typer.Option("--slide", help="Slides along: written like --axis.")] = "",
             unit: Annotated[str, typer.Option("--unit", help="Of the files: mm, cm, m or inch.")] = "mm",
@@ -254,7 +206,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     unknown = [side for side in seen or [] if side not in DIRECTIONS]
     if unknown:
         raise ParamError(f"there is no side '{unknown[0]}'; known are {', '.join(DIRECTIONS)}", field="seen", value=unknown[0])
-    judged = population.effective(_known(_process(process)).believed, _policy(policy))
+    judged = population.effective(known_of(process_named(process)).believed, policy_named(policy))
     found = foreign.read_all(meshes, unit)
     freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
     along = (loose.freedom_from("bends", bends, found.bodies).direction,) if bends else ()
@@ -262,35 +214,37 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     said = print_report(printing.judge(job))
     said["notes"] = list(found.notes)
     if poses:
-        said["poses"] = [{"name": s.pose.name, "points": round(s.points, 1), "by_hand": _figure(s.by_hand),
-                          "unsupported": round(s.unsupported, 1), "height": _figure(s.height), "minutes": round(s.minutes),
+        said["poses"] = [{"name": s.pose.name, "points": round(s.points, 1), "by_hand": figure(s.by_hand),
+                          "unsupported": round(s.unsupported, 1), "height": figure(s.height), "minutes": round(s.minutes),
                           "reasons": list(s.reasons), "turn": [round(v, 6) for v in s.pose.turn]}
                          for s in printing.poses(job)]
-    _say(said)
+    say(said)
 
 
 def print_report(printed: Printed) -> dict[str, Any]:
     """Return the stable JSON contract of ``predict``."""
+    from bouncy_latch.core.layers.findings import Finding
+
     made, freeing = printed.prediction, printed.freeing
     return {
         "bodies": list(made.names), "layers": len(made.layers), "growth": made.growth,
-        "weld_area": {**{kind: _figure(made.area(kind)) for kind in ("stacked", "side", "sag")}, "unit": "mm²"},
+        "weld_area": {**{kind: figure(made.area(kind)) for kind in ("stacked", "side", "sag")}, "unit": "mm²"},
         "joint": None if freeing is None else {
-            "class": freeing.outcome, "p": dict(zip(OUTCOMES, map(_figure, freeing.chances), strict=True)),
-            "breaks_first": freeing.breaks_first, "gap": {"printed": _figure(freeing.printed_gap), "unit": "mm"},
-            "breakaway": {"value": _figure(freeing.breakaway), "hand": _figure(freeing.strength.hand),
-                          "tool": _figure(freeing.strength.tool), "weakest": freeing.strength.weakest,
-                          "part": None if math.isinf(freeing.strength.part) else _figure(freeing.strength.part),
+            "class": freeing.outcome, "p": dict(zip(OUTCOMES, map(figure, freeing.chances), strict=True)),
+            "breaks_first": freeing.breaks_first, "gap": {"printed": figure(freeing.printed_gap), "unit": "mm"},
+            "breakaway": {"value": figure(freeing.breakaway), "hand": figure(freeing.strength.hand),
+                          "tool": figure(freeing.strength.tool), "weakest": freeing.strength.weakest,
+                          "part": None if math.isinf(freeing.strength.part) else figure(freeing.strength.part),
                           "unit": freeing.strength.unit}},
-        "spots": [{"x": _figure(s.x), "y": _figure(s.y), "z": _figure(s.z), "area": _figure(s.area), "kind": s.kind,
+        "spots": [{"x": figure(s.x), "y": figure(s.y), "z": figure(s.z), "area": figure(s.area), "kind": s.kind,
                    "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)} for s in printed.spots[:50]],
         "checks": [_check(c, {}) for c in ordered(printed.checks)],
-        "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": _figure(f.value), "limit": _figure(f.limit),
-                      "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": _figure(f.extent),
-                      "place": None if f.place is None else [_figure(v) for v in f.place], "why": f.why}
+        "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": figure(f.value), "limit": figure(f.limit),
+                      "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": figure(f.extent),
+                      "place": None if f.place is None else [figure(v) for v in f.place], "why": f.why}
                      for f in ordered(made.findings) if isinstance(f, Finding)],
-        "unsupported": {"value": _figure(made.unsupported), "unit": "mm²"},
-        "sizes": {s.body: {"drawn": [_figure(v) for v in s.drawn], "printed": [_figure(v) for v in s.printed], "unit": "mm"}
+        "unsupported": {"value": figure(made.unsupported), "unit": "mm²"},
+        "sizes": {s.body: {"drawn": [figure(v) for v in s.drawn], "printed": [figure(v) for v in s.printed], "unit": "mm"}
                   for s in made.sizes},
         "estimate": {"minutes": round(printed.estimate.minutes), "grams": round(printed.estimate.grams, 1),
                      "formula": printed.estimate.formula},
@@ -302,7 +256,7 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
            steps: Annotated[str, typer.Option("--steps", help="Sizes, comma-separated; left alone they lie where they tell "
                                                               "most.")] = "",
-           set_: SetOption = None, process: ProcessOption = _DEFAULT_PROCESS,
+           set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
     """Write a ladder: one small print of engraved steps that teaches what this printer does."""
     from bouncy_latch.core.advise import ladders, written
@@ -311,8 +265,8 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     from bouncy_latch.core.solids import mesh
 
     plain = ladders.plain_coupons()
-    chosen = _process(process)
-    coupon = plain[what](chosen) if what in plain else _coupon(what, chosen, steps, _values(set_))
+    chosen = process_named(process)
+    coupon = plain[what](chosen) if what in plain else ladder_of(what, chosen, steps, values_of(set_))
     bodies = {f"{coupon.id}-{name}": mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
     if format_ == "3mf":
         contents = {out / f"{coupon.id}.3mf": mesh_files.to_3mf(bodies, coupon.title)}
@@ -328,30 +282,10 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     except UserError as error:
         notes = [f"its sizes could not be remembered: {error.sentence}"]
     cost = coupon.estimate(chosen)
-    _say({"param": coupon.param, "steps": [s.value for s in coupon.steps if not s.feature],
+    say({"param": coupon.param, "steps": [s.value for s in coupon.steps if not s.feature],
           "measure": [{"feature": s.feature, "nominal": s.value} for s in coupon.steps if s.feature],
           "estimate": {"minutes": round(cost.minutes, 1), "grams": round(cost.grams, 1), "formula": cost.formula},
           "files": [str(path) for path in contents], **({"notes": notes} if notes else {})})
-
-
-def _coupon(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
-    """Return the ladder of a kind, or the first one, with given steps or those that tell most."""
-    from bouncy_latch.core.advise import ladders
-
-    kind = registry.first() if what == "first" else registry.kind(what)
-    name = kind.recommend
-    if steps:
-        values = tuple(float(getattr(fields.parse(kind.params, {name: v}), name)) for v in steps.split(","))
-    else:
-        known = _known(process)
-        values = ladders.telling_steps(kind, known.believed, known.learnt.belief)
-    return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
-
-
-def _known(process: Process) -> Any:
-    from bouncy_latch.core.advise.experience import experience
-
-    return experience(process, _store())
 
 
 @app.command()
@@ -363,142 +297,13 @@ def study(what: Annotated[str, typer.Argument(metavar="first-print")] = "first-p
 
     if what != "first-print":
         raise ParamError(f"there is no study '{what}'; known is first-print", field="what", value=what)
-    _say({"printers": printers, "seed": seed, "rows": [
+    say({"printers": printers, "seed": seed, "rows": [
         {"advice": row.name, "hinge": row.hinge / printers, "slide": row.slide / printers, "press": row.press / printers,
-         "first_print_success": _figure(row.share), "play_left": {"value": _figure(row.play), "unit": "mm/side"}}
+         "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
         for row in run(printers, seed)]})
 
 
-evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
 app.add_typer(evidence_app, name="evidence")
-
-
-def _store() -> Any:
-    from bouncy_latch.core.process.evidence import Evidence
-    from bouncy_latch.core.project.folders import data_folder
-
-    return Evidence(data_folder() / "evidence.sqlite")
-
-
-OwnOption = Annotated[str, typer.Option("--process", help="Whose printer: a JSON file, or an example printer's id.")]
-
-
-@evidence_app.command("add")
-def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", help="What became of it.")],
-                 value: Annotated[str, typer.Option("--value", help="The kind's main size as printed, mm.")],
-                 process: OwnOption = "", set_: SetOption = None,
-                 note: Annotated[str, typer.Option("--note")] = "") -> None:
-    """Record what became of one print: a step of the newest ladder with that size, else the test piece, or sizes as --set."""
-    from bouncy_latch.core.advise import written
-    from bouncy_latch.core.process.evidence import result
-    from bouncy_latch.core.project.folders import data_folder
-
-    chosen, known = _own_process(process), registry.kind(kind)
-    size = getattr(fields.parse(known.params, {known.recommend: value}), known.recommend)
-    step = None if set_ else written.sizes_of(data_folder(), kind, chosen.id, size)
-    sizes, of = step if step is not None else ("", "")
-    if set_:
-        made = known.piece_of(known.params()).changed(**_values(set_))
-        sizes, of = made.model_dump_json(exclude={known.recommend}, exclude_defaults=True), "as set"
-    found = result(process=chosen.id, kind=kind, param=known.recommend, value=size,
-                   outcome=written.outcome_named(outcome, known.outcomes), note=note, params=sizes)
-    _say({"added": _store().add([found], [chosen], fresh=True), "process": chosen.id, "sizes": of or "test piece"})
-
-
-@evidence_app.command("ladder")
-def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat-gaps|pegs-and-holes|bridges|bend-bar")],
-                    process: OwnOption = "",
-                    outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
-                                                                             "none: welded,tool,by hand,free")] = "",
-                    readings: Annotated[list[str] | None, typer.Option(
-                        "--readings", help="Of its places in order, places apart by semicolons, or each as "
-                                           "'outside 10: 10.04 10.05'; may be repeated.")] = None,
-                    steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
-                    ) -> None:
-    """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
-    from bouncy_latch.core.advise import ladders, written
-    from bouncy_latch.core.process.outcomes import OUTCOMES as PLAIN
-    from bouncy_latch.core.project.folders import data_folder
-
-    chosen = _own_process(process)
-    found = next((w for w in written.recalled(data_folder()) if (w.what, w.process) == (what, chosen.id)), None)
-    if steps or found is None:
-        plain = ladders.plain_coupons()
-        if what in plain:
-            coupon = plain[what](chosen)
-        elif not steps:
-            raise ParamError(f"no {what} ladder was written here for {chosen.id}; name its --steps", field="steps")
-        else:
-            coupon = _coupon(what, chosen, steps)
-        found = written.of(coupon, what, chosen.id)
-    known = registry.kind(found.kind).outcomes if found.kind in registry.kinds() else PLAIN
-    items = [*written.outcomes_of(found, outcomes, known), *written.readings_of(found, readings or [])]
-    if not items:
-        raise ParamError("a ladder teaches by --outcomes or --readings; none were given", field="outcomes")
-    _say({"added": _store().add(items, [chosen], fresh=True), "process": chosen.id,
-          "steps": [value for value, _ in found.steps],
-          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places]})
-
-
-@evidence_app.command("measure")
-def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
-                     readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
-                     nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")] = "",
-                     process: OwnOption = "", note: Annotated[str, typer.Option("--note")] = "") -> None:
-    """Record caliper readings of one size of a coupon."""
-    from bouncy_latch.core.process.evidence import reading
-
-    chosen = _own_process(process)
-    made = reading(process=chosen.id, feature=feature, nominal=nominal, values=readings, note=note)
-    _say({"added": _store().add([made], [chosen], fresh=True), "process": chosen.id})
-
-
-@evidence_app.command("learn")
-def evidence_learn(process: ProcessOption = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
-    """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
-    from bouncy_latch.core.advise import zones
-    from bouncy_latch.core.advise.learn import NAMES
-
-    known = _known(_process(process))
-    judged = population.effective(known.believed, _policy(policy))
-    advice = [zones.recommendation(s, aim, judged) for s in zones.SITUATIONS
-              for aim in (("moves",) if s.moving else zones.AIMS)]
-    _say({
-        "process": known.process.id, "source": judged.source,
-        "belief": {name: {"mean": _figure(getattr(judged, name).mean), "sd": _figure(getattr(judged, name).sd)}
-                   for name in NAMES},
-        "weld_factor": {"mean": _figure(known.learnt.belief.factor.mean), "sd": _figure(known.learnt.belief.factor.sd),
-                        "unit": "logarithm"},
-        "evidence": len(known.items), "left_out": len(known.excluded), "unused": list(known.learnt.unused),
-        "doubts": [{"chance": _figure(d.chance), "slip": _figure(d.slip), "why": d.sentence} for d in known.learnt.doubts],
-        "recommended": [{"situation": r.situation.label, "aim": r.aim, "gap": r.gap, "chance": _figure(r.chance)}
-                        for r in advice],
-    })
-
-
-@evidence_app.command("import")
-def evidence_import(path: Path) -> None:
-    """Import results or readings from a CSV or JSON, all of them or none; the same twice are kept once."""
-    from bouncy_latch.core.process.evidence_files import from_text
-
-    found = from_text(files.read_text(path, MOST_TEXT), path.name)
-    _say({"read": len(found), "added": _store().add(found)})
-
-
-@evidence_app.command("show")
-def evidence_show(process: Annotated[str | None, typer.Option("--process", help="Only this process id.")] = None,
-                  as_csv: Annotated[bool, typer.Option("--csv", help="Results as CSV instead of JSON.")] = False,
-                  readings: Annotated[bool, typer.Option("--readings", help="With --csv: the readings.")] = False) -> None:
-    """Show all results and readings."""
-    from bouncy_latch.core.process.evidence_files import to_csv, to_json
-
-    store = _store()
-    if as_csv:
-        sys.stdout.write(to_csv(store.readings(process)) if readings else to_csv(store.results(process)))
-    else:
-        sys.stdout.write(to_json([*store.results(process), *store.readings(process)]))
-
-
 gcode_app = typer.Typer(no_args_is_help=True, help="Changes to sliced files.")
 app.add_typer(gcode_app, name="gcode")
 
@@ -515,13 +320,13 @@ def gcode_pause(source: Annotated[Path, typer.Argument(metavar="IN")], target: A
     from bouncy_latch.core.exchange import gcode
 
     pauses = gcode.pause_file(source, target, at)
-    _say({"file": str(target), "pauses": [{"asked": p.asked, "layer": _figure(p.layer), "line": p.line} for p in pauses]})
+    say({"file": str(target), "pauses": [{"asked": p.asked, "layer": figure(p.layer), "line": p.line} for p in pauses]})
 
 
 @app.command(name="process")
-def show_process(name: Annotated[str, typer.Argument()] = _DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+def show_process(name: Annotated[str, typer.Argument()] = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Print a process as JSON, to edit and pass back with --process FILE.json."""
-    _say(population.effective(_process(name), _policy(policy)).model_dump())
+    say(population.effective(process_named(name), policy_named(policy)).model_dump())
 
 
 @app.command()

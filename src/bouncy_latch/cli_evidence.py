@@ -1,0 +1,151 @@
+"""The evidence commands: results and readings in and out, and what they teach."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from bouncy_latch.cli_shared import (
+    DEFAULT_PROCESS,
+    MOST_TEXT,
+    PolicyOption,
+    ProcessOption,
+    SetOption,
+    figure,
+    known_of,
+    ladder_of,
+    own_process,
+    policy_named,
+    process_named,
+    say,
+    store,
+    values_of,
+)
+from bouncy_latch.core import files
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.process import population
+
+evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
+
+
+OwnOption = Annotated[str, typer.Option("--process", help="Whose printer: a JSON file, or an example printer's id.")]
+
+
+@evidence_app.command("add")
+def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", help="What became of it.")],
+                 value: Annotated[str, typer.Option("--value", help="The kind's main size as printed, mm.")],
+                 process: OwnOption = "", set_: SetOption = None,
+                 note: Annotated[str, typer.Option("--note")] = "") -> None:
+    """Record what became of one print: a step of the newest ladder with that size, else the test piece, or sizes as --set."""
+    from bouncy_latch.core.advise import written
+    from bouncy_latch.core.process.evidence import result
+    from bouncy_latch.core.project.folders import data_folder
+
+    chosen, known = own_process(process), registry.kind(kind)
+    size = getattr(fields.parse(known.params, {known.recommend: value}), known.recommend)
+    step = None if set_ else written.sizes_of(data_folder(), kind, chosen.id, size)
+    sizes, of = step if step is not None else ("", "")
+    if set_:
+        made = known.piece_of(known.params()).changed(**values_of(set_))
+        sizes, of = made.model_dump_json(exclude={known.recommend}, exclude_defaults=True), "as set"
+    found = result(process=chosen.id, kind=kind, param=known.recommend, value=size,
+                   outcome=written.outcome_named(outcome, known.outcomes), note=note, params=sizes)
+    say({"added": store().add([found], [chosen], fresh=True), "process": chosen.id, "sizes": of or "test piece"})
+
+
+@evidence_app.command("ladder")
+def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat-gaps|pegs-and-holes|bridges|bend-bar")],
+                    process: OwnOption = "",
+                    outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
+                                                                             "none: welded,tool,by hand,free")] = "",
+                    readings: Annotated[list[str] | None, typer.Option(
+                        "--readings", help="Of its places in order, places apart by semicolons, or each as "
+                                           "'outside 10: 10.04 10.05'; may be repeated.")] = None,
+                    steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
+                    ) -> None:
+    """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
+    from bouncy_latch.core.advise import ladders, written
+    from bouncy_latch.core.process.outcomes import OUTCOMES as PLAIN
+    from bouncy_latch.core.project.folders import data_folder
+
+    chosen = own_process(process)
+    found = next((w for w in written.recalled(data_folder()) if (w.what, w.process) == (what, chosen.id)), None)
+    if steps or found is None:
+        plain = ladders.plain_coupons()
+        if what in plain:
+            coupon = plain[what](chosen)
+        elif not steps:
+            raise ParamError(f"no {what} ladder was written here for {chosen.id}; name its --steps", field="steps")
+        else:
+            coupon = ladder_of(what, chosen, steps)
+        found = written.of(coupon, what, chosen.id)
+    known = registry.kind(found.kind).outcomes if found.kind in registry.kinds() else PLAIN
+    items = [*written.outcomes_of(found, outcomes, known), *written.readings_of(found, readings or [])]
+    if not items:
+        raise ParamError("a ladder teaches by --outcomes or --readings; none were given", field="outcomes")
+    say({"added": store().add(items, [chosen], fresh=True), "process": chosen.id,
+          "steps": [value for value, _ in found.steps],
+          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places]})
+
+
+@evidence_app.command("measure")
+def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outside, hole, sag, bend, slides at, tears at.")],
+                     readings: Annotated[str, typer.Option("--readings", help="Such as '9.98 10.01 9.97'.")],
+                     nominal: Annotated[str, typer.Option("--nominal", help="The drawn size, mm (sag: the span).")] = "",
+                     process: OwnOption = "", note: Annotated[str, typer.Option("--note")] = "") -> None:
+    """Record caliper readings of one size of a coupon."""
+    from bouncy_latch.core.process.evidence import reading
+
+    chosen = own_process(process)
+    made = reading(process=chosen.id, feature=feature, nominal=nominal, values=readings, note=note)
+    say({"added": store().add([made], [chosen], fresh=True), "process": chosen.id})
+
+
+@evidence_app.command("learn")
+def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+    """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
+    from bouncy_latch.core.advise import zones
+    from bouncy_latch.core.advise.learn import NAMES
+
+    known = known_of(process_named(process))
+    judged = population.effective(known.believed, policy_named(policy))
+    advice = [zones.recommendation(s, aim, judged) for s in zones.SITUATIONS
+              for aim in (("moves",) if s.moving else zones.AIMS)]
+    say({
+        "process": known.process.id, "source": judged.source,
+        "belief": {name: {"mean": figure(getattr(judged, name).mean), "sd": figure(getattr(judged, name).sd)}
+                   for name in NAMES},
+        "weld_factor": {"mean": figure(known.learnt.belief.factor.mean), "sd": figure(known.learnt.belief.factor.sd),
+                        "unit": "logarithm"},
+        "evidence": len(known.items), "left_out": len(known.excluded), "unused": list(known.learnt.unused),
+        "doubts": [{"chance": figure(d.chance), "slip": figure(d.slip), "why": d.sentence} for d in known.learnt.doubts],
+        "recommended": [{"situation": r.situation.label, "aim": r.aim, "gap": r.gap, "chance": figure(r.chance)}
+                        for r in advice],
+    })
+
+
+@evidence_app.command("import")
+def evidence_import(path: Path) -> None:
+    """Import results or readings from a CSV or JSON, all of them or none; the same twice are kept once."""
+    from bouncy_latch.core.process.evidence_files import from_text
+
+    found = from_text(files.read_text(path, MOST_TEXT), path.name)
+    say({"read": len(found), "added": store().add(found)})
+
+
+@evidence_app.command("show")
+def evidence_show(process: Annotated[str | None, typer.Option("--process", help="Only this process id.")] = None,
+                  as_csv: Annotated[bool, typer.Option("--csv", help="Results as CSV instead of JSON.")] = False,
+                  readings: Annotated[bool, typer.Option("--readings", help="With --csv: the readings.")] = False) -> None:
+    """Show all results and readings."""
+    from bouncy_latch.core.process.evidence_files import to_csv, to_json
+
+    kept = store()
+    if as_csv:
+        sys.stdout.write(to_csv(kept.readings(process)) if readings else to_csv(kept.results(process)))
+    else:
+        sys.stdout.write(to_json([*kept.results(process), *kept.readings(process)]))

@@ -1,0 +1,122 @@
+"""What the commands of the command line share: options, what is read from them, and what is said."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+from pydantic import ValidationError
+
+from bouncy_latch.core import files, plainjson
+from bouncy_latch.core.errors import ParamError, ReadError, shortly
+from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Policy, Process
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.advise.verdicts import Request
+
+SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
+ProcessOption = Annotated[str, typer.Option("--process", help="A built-in process id or a JSON file of one.")]
+PolicyOption = Annotated[str, typer.Option("--policy", help="mine (this printer) or anyone (the population).")]
+DEFAULT_PROCESS = population.built_in()[0].id
+MOST_TEXT = 20 * 2**20
+
+
+def say(value: object) -> None:
+    """Print a value as JSON on standard output."""
+    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+
+
+def process_named(name: str) -> Process:
+    """Return an example process by id, or the one a JSON file holds; raises ParamError or ReadError."""
+    for process in population.built_in():
+        if name == process.id:
+            return process
+    path = Path(name)
+    if path.suffix == ".json":
+        try:
+            return Process.model_validate(plainjson.loads(files.read(path, MOST_TEXT), path.name))
+        except ValidationError as error:
+            first = error.errors()[0]
+            where = ".".join(str(part) for part in first["loc"])
+            raise ReadError(f"{path.name} is not a readable process file ({where}: {shortly(first['msg'])}); "
+                            "`process` prints one to start from") from None
+        except (TypeError, ValueError, ArithmeticError):
+            raise ReadError(f"{path.name} is not a readable process file; `process` prints one to start from") from None
+    known = ", ".join(p.id for p in population.built_in())
+    raise ParamError(f"there is no process '{shortly(name)}'; known are {known}, or a .json file", field="process", value=name)
+
+
+def own_process(name: str) -> Process:
+    """Return the process evidence belongs to; it must be named, or it would go to the printer of the demo."""
+    if not name:
+        known = ", ".join(p.id for p in population.built_in())
+        raise ParamError(f"say which printer this is evidence of: --process FILE.json, or an example printer ({known})",
+                         field="process")
+    return process_named(name)
+
+
+def policy_named(name: str) -> Policy:
+    """Return a policy by name; raises ParamError."""
+    try:
+        return Policy(name)
+    except ValueError:
+        raise ParamError(f"policy must be mine or anyone, not '{shortly(name)}'", field="policy", value=name) from None
+
+
+def values_of(pairs: list[str] | None) -> dict[str, Any]:
+    """Return what ``name=value`` pairs set, as text; raises ParamError."""
+    values: dict[str, Any] = {}
+    for pair in pairs or []:
+        name, equals, value = pair.partition("=")
+        if not equals:
+            raise ParamError(f"'{pair}' is not name=value", field=name)
+        values[name.strip()] = value.strip()
+    return values
+
+
+def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Request:
+    """Return the request for a kind with its sizes set, on a process as evidence has it; raises UserError."""
+    from bouncy_latch.core.advise.verdicts import Request
+
+    kind = registry.kind(kind_id)
+    believed = known_of(process_named(process)).believed
+    return Request(kind, fields.parse(kind.params, values_of(pairs)), believed, policy_named(policy))
+
+
+def figure(value: float) -> float:
+    """Return a figure with as many digits as are said."""
+    return round(value, 4)
+
+
+def known_of(process: Process) -> Any:
+    """Return what the store's evidence teaches about a process."""
+    from bouncy_latch.core.advise.experience import experience
+
+    return experience(process, store())
+
+
+def store() -> Any:
+    """Return the user's evidence store."""
+    from bouncy_latch.core.process.evidence import Evidence
+    from bouncy_latch.core.project.folders import data_folder
+
+    return Evidence(data_folder() / "evidence.sqlite")
+
+
+def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
+    """Return the ladder of a kind, or the first one, with given steps or those that tell most."""
+    from bouncy_latch.core.advise import ladders
+
+    kind = registry.first() if what == "first" else registry.kind(what)
+    name = kind.recommend
+    if steps:
+        values = tuple(float(getattr(fields.parse(kind.params, {name: v}), name)) for v in steps.split(","))
+    else:
+        known = known_of(process)
+        values = ladders.telling_steps(kind, known.believed, known.learnt.belief)
+    return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
