@@ -39,7 +39,7 @@ for i in range(steps):
 rate = steps / (time.perf_counter() - begin)
 window.session.end_drag()
 settle()
-window.session.saved = window.session.project
+window.session.keeping.saved = window.session.project
 window.close()
 print(json.dumps({"rate": rate}))
 """

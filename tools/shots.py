@@ -135,7 +135,7 @@ def main() -> int:
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
             window.toggle_theme()
-        window.session.saved = window.session.project
+        window.session.keeping.saved = window.session.project
         window.close()
         app.processEvents()
     return 0

@@ -118,7 +118,7 @@ def test_a_damaged_store_is_said_and_its_copy_offered(bench, fit, tmp_path):
     fit.evidence._add_step()
     path = tmp_path / "data" / "evidence.sqlite"
     path.write_bytes(b"SQLite format 3\x00" + b"x" * 3000)
-    bench.session._store_version += 1
+    bench.session._known.change(lambda _store: None)
     fit._on_changed()
     assert "damaged" in fit.evidence.trouble.text()
     assert not fit.evidence._restore.isHidden()

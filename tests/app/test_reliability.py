@@ -137,7 +137,7 @@ def test_recovered_work_goes_only_when_it_is_kept_again(qtbot, tmp_path, monkeyp
     assert window.session.project.name == "lost work"
     assert left.exists(), "its successor is not on disk"
     monkeypatch.undo()
-    start.offer_back(window, window.session._autosave, Autosave(data / "unsaved").find()[0])
+    start.offer_back(window, window.session.keeping._autosave, Autosave(data / "unsaved").find()[0])
     answer(window, "take it back")
     assert not left.exists()
     assert len(list((data / "unsaved").glob("*.latch"))) == 1

@@ -182,6 +182,6 @@ def test_the_job_line_counts_the_checks_of_any_kind_where_they_belong(clip):
 def test_belief_is_kept_with_the_prints_it_rests_on(clip):
     session = clip.session
     first = session.experience
-    assert any(part is session.project.mechanisms[0].prints for part in session._experienced_for[1])
+    assert any(part is session.project.mechanisms[0].prints for part in session._known._for[1])
     session.set_params("width", width=11)
     assert session.experience is first

@@ -7,7 +7,6 @@ proof are worked out beside the interface and announced when they arrive.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -15,24 +14,26 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.advise import rulers
-from bouncy_latch.core.advise.experience import Experience, experience, result_of
+from bouncy_latch.core.advise.experience import Experience
 from bouncy_latch.core.advise.verdicts import Proof, Request, prove
 from bouncy_latch.core.advise.view import View, view_of
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.errors import SaveError, UserError
-from bouncy_latch.core.files import ChangedError, in_words
+from bouncy_latch.core.files import ChangedError
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.mechanisms import fields, registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.process import readings
-from bouncy_latch.core.process.evidence import Evidence, Reading, Result, numbered
+from bouncy_latch.core.process.evidence import Evidence, Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.process.readings import Measured
 from bouncy_latch.core.progress import Progress
-from bouncy_latch.core.project import document, photos, store
+from bouncy_latch.core.project import document, prints, store
 from bouncy_latch.core.project.autosave import Autosave
-from bouncy_latch.core.project.document import Mechanism, PrintRecord, Project
+from bouncy_latch.core.project.document import Mechanism, Project
 from bouncy_latch.core.project.history import History
+from bouncy_latch.core.project.keeping import Keeping
+from bouncy_latch.core.project.known import Known
 from bouncy_latch.core.project.store import Latch
 
 PAUSE_MS = 220
@@ -67,10 +68,8 @@ class Session(QObject):
 
     def __init__(self, latch: Latch, path: Path | None, autosave: Autosave, evidence: Evidence | None = None) -> None:
         super().__init__()
-        self._autosave, self._evidence = autosave, evidence
-        self._store_version = 0
-        self._experienced_for: tuple[object, ...] = ()
-        self._experience: Experience | None = None
+        self._known = Known(evidence)
+        self.keeping = Keeping(autosave, latch, path)
         self.look_lane, self.proof_lane, self.file_lane = Lane(self), Lane(self), Lane(self)
         self.look_lane.finished.connect(self._on_viewed)
         self.look_lane.failed.connect(self._on_look_failed)
@@ -85,14 +84,11 @@ class Session(QObject):
         self._dragging = False
         self._ready: tuple[Request, Solution] | None = None
         self._held = True
-        self._open(latch, path)
+        self._open(latch)
 
-    def _open(self, latch: Latch, path: Path | None) -> None:
+    def _open(self, latch: Latch) -> None:
         self.history = History(latch.project)
         self.files = dict(latch.files)
-        self.path = path
-        self._stamp = latch.stamp
-        self.saved: Project | None = latch.project
         self.look_trouble = ""
         self.solution: Solution | None = None
         self.trouble = ""
@@ -117,17 +113,7 @@ class Session(QObject):
     @property
     def experience(self) -> Experience:
         """What is known of the chosen process: evidence of the store and of this project, and what it teaches."""
-        process = self.project.process
-        # A drag changes neither the prints nor the store. The prints themselves are held: an address may be given away.
-        key = (process, tuple(m.prints for m in self.project.mechanisms), self._store_version)
-        if self._experience is None or key != self._experienced_for:
-            self._experience, self._experienced_for = experience(process, self._evidence, self._logged()), key
-        return self._experience
-
-    def _logged(self) -> list[Result]:
-        """Return the prints recorded in this project as results."""
-        return numbered(made for m in self.project.mechanisms for p in m.prints
-                        if (made := result_of(m.kind, p.when, p.process.id, p.params, p.outcome, p.play, p.note)))
+        return self._known.of(self.project)
 
     @property
     def process(self) -> Process:
@@ -147,14 +133,9 @@ class Session(QObject):
         return self._stored(lambda store: store.restore())
 
     def _stored(self, change: Callable[[Evidence], object]) -> bool:
-        if self._evidence is None:
+        changed: list[bool] = []
+        if not self._told(lambda: changed.append(self._known.change(change))) or not changed[0]:
             return False
-        try:
-            change(self._evidence)
-        except UserError as error:
-            self.said.emit(error.sentence)
-            return False
-        self._store_version += 1
         self._solve()
         return True
 
@@ -166,7 +147,12 @@ class Session(QObject):
     @property
     def dirty(self) -> bool:
         """Whether there is unsaved work."""
-        return self.saved is not self.project and self.saved != self.project
+        return self.keeping.differs(self.project)
+
+    @property
+    def path(self) -> Path | None:
+        """The project's file; None when it was never saved."""
+        return self.keeping.path
 
     @property
     def checks(self) -> list[Check]:
@@ -312,8 +298,8 @@ class Session(QObject):
             present = self.project.model_copy(update={"selected": mechanism_id})
             was_saved = not self.dirty
             self.history = History(present, self.history.past, self.history.labels, self.history.future)
-            if was_saved and self.saved is not None:
-                self.saved = present
+            if was_saved:
+                self.keeping.saved = present
             self._solve()
 
     def add(self, kind_id: str) -> None:
@@ -342,37 +328,16 @@ class Session(QObject):
         mechanism = self.mechanism
         if mechanism is None:
             return False
-        name = None
-        if photo is not None:
-            try:
-                picture = photos.taken(photo)
-            except UserError as error:
-                self.refused.emit("photo", error.sentence)
-                return False
-            if sum(map(len, self.files.values())) + len(picture.data) > store.ROOM_FOR_PHOTOS:
-                self.refused.emit("photo", f"the photos of a project take at most {in_words(store.ROOM_FOR_PHOTOS)} together")
-                return False
-            name = self._free_name(mechanism, picture.suffix)
-            self.files[name] = picture.data
-            if picture.told:
-                self.said.emit(picture.told)
-        taken = {p.id for p in mechanism.prints}
-        number = len(taken) + 1
-        while f"print-{number}" in taken:
-            number += 1
-        record = PrintRecord(id=f"print-{number}", when=datetime.now().isoformat(timespec="minutes"),
-                             params=mechanism.params, process=self.project.process,
-                             outcome=outcome, note=note.encode("utf-8", "replace").decode(), photo=name)  # type: ignore[arg-type]
-        changed = mechanism.model_copy(update={"prints": (*mechanism.prints, record)})
-        self._edit(self.project.with_mechanism(changed), f"print: {outcome}")
+        try:
+            made = prints.logged(mechanism, self.project.process, outcome, note, photo, self.files)
+        except UserError as error:
+            self.refused.emit("photo", error.sentence)
+            return False
+        self.files |= made.files
+        if made.told:
+            self.said.emit(made.told)
+        self._edit(self.project.with_mechanism(made.mechanism), f"print: {outcome}")
         return True
-
-    def _free_name(self, mechanism: Mechanism, suffix: str) -> str:
-        """Return a name for a photo that no other has, whatever was undone since."""
-        number = len(mechanism.prints) + 1
-        while (name := f"{store.PHOTOS}/{mechanism.id}-{number}{suffix}") in self.files:
-            number += 1
-        return name
 
     def restore_print(self, print_id: str) -> None:
         """Take the parameters of a logged print back into the design."""
@@ -473,9 +438,21 @@ class Session(QObject):
         except UserError as error:
             self.said.emit(error.sentence)
             return False
-        self._forget_unsaved()
-        self._open(latch, path)
+        self._replace(latch, path)
         self.said.emit(f"{path.name} opened")
+        return True
+
+    def _replace(self, latch: Latch, path: Path | None, unsaved: bool = False) -> None:
+        self._told(lambda: self.keeping.opened(latch, path, unsaved))
+        self._open(latch)
+
+    def _told(self, run: Callable[[], object]) -> bool:
+        """Do something that writes; say why when it cannot."""
+        try:
+            run()
+        except UserError as error:
+            self.said.emit(error.sentence)
+            return False
         return True
 
     def adopt(self, latch: Latch, path: Path | None, unsaved: bool = True) -> bool:
@@ -483,12 +460,9 @@ class Session(QObject):
 
         Whether recovered work is kept again: only then may what it was recovered from go.
         """
-        self._forget_unsaved()
-        self._open(latch, path)
-        if unsaved:
-            self.saved = None
+        self._replace(latch, path, unsaved)
         self.saved_changed.emit()
-        return not unsaved or self._keep_unsaved()
+        return self._keep_unsaved()
 
     def save(self, path: Path | None = None, over: bool = False) -> bool:
         """Save to ``path`` or where it was opened from; says why when it cannot.
@@ -498,60 +472,30 @@ class Session(QObject):
         target = path or self.path
         if target is None:
             return False
-        here = target == self.path
         try:
-            made = store.save(target, Latch(self.project, self.files), seen=self._stamp if here and not over else None)
+            self.keeping.save(Latch(self.project, self.files), target, over)
         except ChangedError as error:
             self.clashed.emit(error.sentence)
             return False
         except SaveError as error:
             self.said.emit(error.sentence)
             return False
-        self.path, self.saved, self._stamp = target, self.project, made
-        self._share_prints()
         self._keep.stop()
-        self._forget_unsaved()
+        # A saved project's prints teach other projects too.
+        self._told(lambda: self._known.share(self.project))
+        self._told(self.keeping.forget)
         self.said.emit(f"saved {target.name}")
         self.saved_changed.emit()
         return True
 
     def save_beside(self) -> bool:
         """Save under a name of its own beside the file that somebody else changed, and go on with that."""
-        if self.path is None:
-            return False
-        number = 2
-        while (target := self.path.with_name(f"{self.path.stem}-{number}{store.SUFFIX}")).exists():
-            number += 1
-        return self.save(target)
-
-    def _forget_unsaved(self) -> None:
-        try:
-            self._autosave.clear()
-        except SaveError as error:
-            self.said.emit(error.sentence)
-
-    def _share_prints(self) -> None:
-        """A saved project's prints teach other projects too; a store that cannot be written is said, not fatal."""
-        if self._evidence is None:
-            return
-        used = {p.process.id: p.process for m in self.project.mechanisms for p in m.prints}
-        logged = self._logged()
-        try:
-            if logged:
-                self._evidence.add(logged, used.values())
-        except UserError as error:
-            self.said.emit(error.sentence)
+        target = self.keeping.beside()
+        return target is not None and self.save(target)
 
     def _keep_unsaved(self) -> bool:
         """Keep what is unsaved in the recovery file; whether nothing would be lost now."""
-        if not self.dirty:
-            return True
-        try:
-            self._autosave.keep(Latch(self.project, self.files, self._stamp), self.path)
-        except SaveError as error:
-            self.said.emit(error.sentence)
-            return False
-        return True
+        return self._told(lambda: self.keeping.keep(self.project, self.files))
 
     def close(self, keep: bool = True) -> bool:
         """Begin to stop; unsaved work stays in the recovery file when ``keep``, before anything else. Whether it could."""
@@ -561,6 +505,4 @@ class Session(QObject):
         self._keep.stop()
         for lane in (self.look_lane, self.proof_lane, self.file_lane):
             lane.cancel()
-        if not keep:
-            self._forget_unsaved()
-        return True
+        return keep or self._told(self.keeping.forget)
