@@ -160,6 +160,7 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv.")] = "3mf,stl,step",
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
+    from bouncy_latch.core.advise.verdicts import Request
     from bouncy_latch.core.exchange import parts
     from bouncy_latch.core.project import store
 

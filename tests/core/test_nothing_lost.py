@@ -225,4 +225,5 @@ def test_a_missing_or_full_data_folder_is_one_sentence(tmp_path, monkeypatch):
         assert "Traceback" not in run.stderr
         assert (run.returncode, "evidence.sqlite" in run.stderr) == ((2, True) if argv[1] == "add" else (0, False))
     monkeypatch.setenv("BOUNCY_DATA", str(tmp_path / "file" / "data"))
+    monkeypatch.setattr(troublelog.tempfile, "gettempdir", lambda: str(tmp_path))
     assert "ZeroDivisionError" in troublelog.noted(ZeroDivisionError("x")), "even this goes somewhere"
