@@ -11,8 +11,8 @@ from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
-WARM, STEADY_MB = 0.4, 0.08
-"""Share of the actions after which caches are full; growth allowed an action from there on, MB."""
+WARM, STEADY_MB = 400, 0.05
+"""Actions after which all caches are full; growth allowed an action from there on, MB."""
 PATIENCE_S = 60.0
 CLOSE_S = 1.0
 
@@ -83,7 +83,7 @@ def _actions(window, app, rng: random.Random, folder: Path, seconds: float, faul
                 break
             time.sleep(0.002)
         memory.append(resident())
-    warm = memory[int(WARM * len(memory)):]
+    warm = memory[WARM:]
     if len(warm) > 100:
         # Medians of the first and the last fifth: one large result in flight is no leak.
         fifth = len(warm) // 5

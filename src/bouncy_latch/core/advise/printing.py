@@ -18,6 +18,7 @@ from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, co
 from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, sound, tree
 
 LAYERS_ID = "layers-part"
@@ -29,7 +30,6 @@ layers, which place every step of every slope, differ from it by some points and
 FAR = 1.5
 """Bodies farther apart than this everywhere do not make a joint, mm."""
 Vector = tuple[float, float, float]
-Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ class Printed:
         return tree.moved_point(tree.invert(self.matrix), point)
 
 
-def judge(job: Job, progress: Progress = lambda _: True, again: bool = False) -> Printed:
+def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Printed:
     """Return the judgement of a job; ``again`` asks only whether it comes free.
 
     Raises:
@@ -194,7 +194,7 @@ def _told(finding: Finding) -> Finding:
     return replace(finding, basis=BASES[finding.id], why=f"{finding.body}, {layers}: {finding.why}{more}")
 
 
-def poses(job: Job, progress: Progress = lambda _: True) -> list[Standing]:
+def poses(job: Job, progress: Progress = unwatched) -> list[Standing]:
     """Return every way up worth comparing, best first. Raises Cancelled when ``progress`` returned False."""
     plain = replace(job, setup=job.setup.model_copy(update={"shelves": ()}))
     bodies = dict(plain.bodies)

@@ -23,6 +23,7 @@ from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.virtual.caliper import Caliper
 from bouncy_latch.core.virtual.printer import Object, VirtualPrinter, machine
@@ -78,7 +79,7 @@ def outcome_of(printer: VirtualPrinter, made: Object, arm: Callable[[tuple[float
 
 
 def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Process, seed: int,
-                 progress: Callable[[float], bool] = lambda _: True) -> list[Result | Reading]:
+                 progress: Progress = unwatched) -> list[Result | Reading]:
     """Print a coupon virtually and write down outcomes and readings, as a user would.
 
     Raises:
@@ -134,7 +135,7 @@ def _read(printer: VirtualPrinter, caliper: Caliper, made: Object, step: ladders
     return tuple(round(droop * math.exp(rng.normal(0, 0.05)), 2) for _ in range(3))
 
 
-def study(printers: int, seed: int, progress: Callable[[float], bool] = lambda _: True) -> list[Row]:
+def study(printers: int, seed: int, progress: Progress = unwatched) -> list[Row]:
     """Return the rows of the study: the advice after one ladder, the advice for anyone's printer, and fixed rules.
 
     Raises:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from bouncy_latch.core.checks import OK, Check
@@ -12,6 +11,7 @@ from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.fields import Facts, Params
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.profile import Process, Spread
+from bouncy_latch.core.progress import Progress, unwatched
 
 TRIES, OTHER_TRIES = 90, 40
 """Designs that are solved for the target itself, and for each alternative, which starts from what was found."""
@@ -23,7 +23,6 @@ _FIRST_STEP, _LAST_STEP = 0.25, 0.01
 _STAY, _THIN = 0.01, 0.05
 _FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
 """What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
-Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
@@ -141,7 +140,7 @@ def _proposal(params: Params, process: Process, solution: Solution, words: str, 
 
 
 def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
-           progress: Progress = lambda _: True) -> Proposal:
+           progress: Progress = unwatched) -> Proposal:
     """Return sizes that meet what ``params`` ask, changing only the kind's tuned parameters within their ranges.
 
     ``fixed``: parameters that stay as they are.
@@ -157,7 +156,7 @@ def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] =
     return _proposal(found, process, solution, "", solved, kind)
 
 
-def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = lambda _: True,
+def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched,
            most: int = 3) -> tuple[Proposal, ...]:
     """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
     options: list[tuple[str, Params, Process]] = []  # of a form: the name of its parameter; of a material: its own
@@ -187,7 +186,7 @@ def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), prog
 
 
 def targeted(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
-             progress: Progress = lambda _: True) -> Targeted:
+             progress: Progress = unwatched) -> Targeted:
     """Return the best design for what is asked and, when it falls short, what else would come nearer."""
     best = design(kind, params, process, fixed, lambda part: progress(0.3 * part))
     if best.reached:

@@ -25,6 +25,7 @@ from typing import Any
 
 from bouncy_latch.core import errors
 from bouncy_latch.core.errors import Cancelled, ReadError, UserError
+from bouncy_latch.core.progress import Progress, unwatched
 
 SECONDS = 8.0
 """Processor time a file may take; on a busy machine the clock runs on, but the file is not to blame."""
@@ -37,10 +38,9 @@ _HEAD = struct.Struct("<Q")
 _MOST_REPLY = 400 * 2**20
 _TICKS = os.sysconf("SC_CLK_TCK")
 
-Progress = Callable[[float], bool]
 
 
-def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = lambda _: True) -> Any:
+def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = unwatched) -> Any:
     """Return ``work(*args)``, done in the reader process; ``name`` is what the file is called in sentences.
 
     ``work`` is a function of a module; arguments and result are plain values and arrays.

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -19,6 +19,7 @@ import numpy.typing as npt
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import Cancelled, ReadError
 from bouncy_latch.core.exchange import apart, mend, threemf
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
 
 MOST_TRIANGLES = 500_000
@@ -34,7 +35,6 @@ SUFFIXES = (".stl", ".obj", ".ply", ".3mf")
 _STL_HEAD, _STL_ROW = 84, 50
 
 Arrays = tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]
-Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ class Parts:
     notes: tuple[str, ...]
 
 
-def read(path: Path, unit: str = "mm", progress: Progress = lambda _: True) -> Parts:
+def read(path: Path, unit: str = "mm", progress: Progress = unwatched) -> Parts:
     """Read the bodies of a mesh file; separate shells are separate bodies.
 
     Raises:
@@ -64,7 +64,7 @@ def read(path: Path, unit: str = "mm", progress: Progress = lambda _: True) -> P
     return Parts(dict(zip(names, bodies, strict=True)), notes)
 
 
-def read_all(paths: Sequence[Path], unit: str = "mm", progress: Progress = lambda _: True) -> Parts:
+def read_all(paths: Sequence[Path], unit: str = "mm", progress: Progress = unwatched) -> Parts:
     """Read several mesh files; two of one name get different ones.
 
     Raises:

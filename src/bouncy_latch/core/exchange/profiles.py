@@ -13,6 +13,7 @@ from typing import Any
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError, SolveError
 from bouncy_latch.core.exchange import apart
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import outline
 from bouncy_latch.core.solids.outline import Corner, Outline
 
@@ -24,7 +25,7 @@ _FLATNESS = 0.02
 _PIXELS_PER_INCH = 96.0
 
 
-def read_outline(path: Path, progress: Callable[[float], bool] = lambda _: True) -> Outline:
+def read_outline(path: Path, progress: Progress = unwatched) -> Outline:
     """Return the largest closed outline of a drawing.
 
     Raises:

@@ -8,7 +8,7 @@ layers, 40 for a foot it falls from. Ranks compare sums; the reasons say what th
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,6 +21,7 @@ from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.freedom import Arm, freed
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
 Vector = tuple[float, float, float]
@@ -149,7 +150,7 @@ def _covers(triangles: npt.NDArray[np.float64], point: npt.NDArray[np.float64], 
 def compare(bodies: Mapping[str, Any], process: Process, poses: Sequence[Pose], arm: Arm, strength: Strength,
             least_gap: float, *, seen_from: Sequence[Vector] = (), bends_along: Sequence[Vector] = (),
             pairs: Sequence[tuple[str, str]] | None = None,
-            progress: Callable[[float], bool] = lambda _: True) -> list[Standing]:
+            progress: Progress = unwatched) -> list[Standing]:
     """Return the poses from best to worst.
 
     Args:
@@ -171,7 +172,7 @@ def compare(bodies: Mapping[str, Any], process: Process, poses: Sequence[Pose], 
 
 def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, arm: Arm, strength: Strength, least_gap: float,
               seen_from: Sequence[Vector], bends_along: Sequence[Vector], pairs: Sequence[tuple[str, str]] | None,
-              progress: Callable[[float], bool]) -> Standing:
+              progress: Progress) -> Standing:
     laid, matrix = laid_down(bodies, pose.turn)
     turn = np.array(matrix).reshape(3, 4)
 

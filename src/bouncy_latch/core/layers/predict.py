@@ -26,12 +26,12 @@ from bouncy_latch.core.layers.laying import FOOT_LAYERS, Size, cooled_size, depo
 from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
 from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, thinning, touching
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.progress import Progress, unwatched
 
 __all__ = ["SAG", "SIDE", "STACKED", "Hung", "Layer", "Prediction", "Spot", "Weld", "layer_middles", "predict", "spots"]
 
 Array = npt.NDArray[np.float64]
 Polygons = list[Array]
-Progress = Callable[[float], bool]
 
 NODES, SPREAD = 9, 3.0
 """Growths at which contacts are taken, and how far they reach, in standard deviations of growth and edge noise together."""
@@ -229,7 +229,7 @@ class _Contacts:
 
 
 def predict(
-    bodies: Mapping[str, Any], process: Process, growth: float | None = None, progress: Progress = lambda _: True,
+    bodies: Mapping[str, Any], process: Process, growth: float | None = None, progress: Progress = unwatched,
     bottom: float = 0.0, *, judge: bool = True, chances: bool = True, pairs: Sequence[tuple[str, str]] | None = None,
     seen_from: Sequence[tuple[float, float, float]] = (), shelves: Mapping[str, Any] | None = None, kept: Kept = KEPT,
 ) -> Prediction:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -10,6 +9,7 @@ import numpy as np
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
 STEPS = 13
@@ -17,7 +17,6 @@ FINE = 0.8
 """Longest edge of a mesh that is to be bent, mm."""
 ALLOWED = 0.12
 """Overlap of the drawn parts that growth and rounding in the computed way account for, mm."""
-Progress = Callable[[float], bool]
 RIDES_ID = "rides-clear"
 
 
@@ -51,7 +50,7 @@ def overlap(first: Any, second: Any) -> tuple[float, tuple[float, float, float]]
     return deepest, place
 
 
-def check(solution: Solution, progress: Progress = lambda _: True) -> Check:
+def check(solution: Solution, progress: Progress = unwatched) -> Check:
     """Return the verdict on pressing the pair together with the mesh bent by the computed curve.
 
     Raises:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +12,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
 
 STEPS = 25
@@ -21,12 +22,6 @@ TOUCH = 0.005
 _REFINEMENTS = 3
 
 
-Progress = Callable[[float], bool]
-"""Told the part done (0 to 1); returns False to cancel."""
-
-
-def _carry_on(_: float) -> bool:
-    return True
 
 
 @dataclass(frozen=True)
@@ -48,7 +43,7 @@ class Sweep:
     point: tuple[float, float, float]
 
 
-def sweep(solution: Solution, steps: int = STEPS, progress: Progress = _carry_on) -> Sweep:
+def sweep(solution: Solution, steps: int = STEPS, progress: Progress = unwatched) -> Sweep:
     """Return the gap between the motion's two bodies over its whole range, refined around the worst place.
 
     Raises:

@@ -19,6 +19,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.progress import Progress, unwatched
 
 Array = npt.NDArray[np.float64]
 Vector = tuple[float, float, float]
@@ -102,7 +103,7 @@ class VirtualPrinter:
         self._rng = np.random.default_rng(seed)
 
     def print(self, bodies: Mapping[str, Any], process: Process,
-              progress: Callable[[float], bool] = lambda _: True) -> Object:
+              progress: Progress = unwatched) -> Object:
         """Print manifolds (mm, print pose) with the layers and lines of ``process``; nothing else of it is looked at.
 
         Raises:
