@@ -237,7 +237,15 @@ class Solution:
 
     @cached_property
     def bodies(self) -> dict[str, tree.Solid]:
-        """The finished parts in print pose by body name: (host − all rooms) + all adds − all cuts."""
+        """The finished parts in print pose by body name."""
+        return self.drawn()
+
+    def drawn(self) -> dict[str, tree.Solid]:
+        """Return the finished parts, drawn anew: (host − all rooms) + all adds − all cuts.
+
+        Raises:
+            SolveError: when they cannot be drawn.
+        """
         hosts, operations = self.build()
         parts: dict[str, tree.Solid] = {}
         for host in hosts:

@@ -54,8 +54,9 @@ class Kept:
     def _outcome(self, params: Any, process: Any) -> Any:
         try:
             found = self._solve(params, process)
-            # What cannot be drawn is no solution: solving and building must agree.
-            _ = found.bodies
+            # What cannot be drawn is no solution: solving and building must agree. Of most designs only figures are wanted,
+            # so the drawing is not kept.
+            found.drawn()
         except UserError as error:
             error.__context__ = None
             return error.with_traceback(None)
