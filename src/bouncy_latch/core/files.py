@@ -27,7 +27,7 @@ from bouncy_latch.core.errors import ReadError, SaveError, reason_of
 _PART = re.compile(rf"^\..+?\.(?:(?P<owner>{owner.TOKEN})\.)?[A-Za-z0-9_]{{8}}\.part$")
 _ABANDONED = 24 * 3600.0
 """Age at which a part file of another machine, or of no known owner, is taken for left behind, s."""
-_PATIENCE = 2.0
+_PATIENCE = 5.0
 """How long a saver waits for another one to finish its renames, s."""
 _CHUNK = 1 << 20
 
