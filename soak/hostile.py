@@ -120,12 +120,22 @@ def made_to_harm() -> dict[str, bytes]:
         return out.getvalue()
 
     first = raw["mechanisms"][0]
+
+    def dxf(*entities: str) -> bytes:
+        return ("0\nSECTION\n2\nENTITIES\n" + "".join(entities) + "0\nENDSEC\n0\nEOF\n").encode()
+
+    lines = [f"0\nLINE\n8\n0\n10\n{i % 70}\n20\n{i % 41}\n11\n{(i + 1) % 70}\n21\n{(i + 1) % 41}\n" for i in range(30_000)]
+    knots = "".join(f"40\n{i}\n" for i in range(50))
+    spline = f"0\nSPLINE\n8\n0\n70\n8\n71\n3\n72\n2000000000\n73\n2000000000\n{knots}10\n0\n20\n0\n10\n60\n20\n40\n"
     zigzag = " ".join(f"{i % 70},{(i * 7) % 50}" for i in range(300_000))
     return {
         "use.svg": SVG.format(f"<defs>{use}</defs><use x:href=\"#a8\"/>").encode(),
         "points.svg": SVG.format(f'<polygon points="{zigzag}"/>').encode(),
         "arcs.svg": SVG.format('<path d="M0 0 A 1e300 1e300 0 0 1 60 0 L 60 40 Z"/>').encode(),
         "entities.svg": b'<!DOCTYPE s [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;">]>' + SVG.format("&b;").encode(),
+        "segments.dxf": dxf(*lines), "spline.dxf": dxf(spline),
+        "far.dxf": dxf("0\nCIRCLE\n8\n0\n10\n1e300\n20\n0\n40\n1e300\n"),
+        "dashes.svg": SVG.format(f'<rect width="60" height="40" stroke-dasharray="{"0.000001 " * 200_000}"/>').encode(),
         "lie.stl": b"x" * 80 + (12).to_bytes(4, "little") + bytes(50 * 400_000),
         "half.stl": b"x" * 80 + (2000).to_bytes(4, "little") + bytes(50 * 30),
         "itself.3mf": _components(0, 1), "many.3mf": _components(8, 12), "deep.3mf": _components(200, 1),

@@ -62,6 +62,9 @@ def test_an_exception_beside_the_interface_ends_in_a_sentence(bench, monkeypatch
     bench.session.release()
     bench.qtbot.waitUntil(lambda: bool(bench.session.look_trouble) and not bench.session.proof_lane.busy, timeout=PATIENCE)
 
+    bench.session.file_lane.start(broken)
+    bench.qtbot.waitUntil(lambda: not bench.session.file_lane.busy, timeout=PATIENCE)
+    assert "(ZeroDivisionError)" in bench.window.notice.text(), "reading an outline is a lane like any other"
     assert "something went wrong inside (ZeroDivisionError)" in bench.window.ruler._window.text()
     assert "working out" not in bench.window.ruler._window.text()
     assert bench.window.verdicts._again.isVisible(), "and it can be tried again"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import threading
+
 import numpy as np
 import pytest
 import trimesh
@@ -115,8 +117,21 @@ def test_a_design_is_solved_once_and_the_outlook_stops_within_one():
 
 def test_what_is_kept_is_bounded_and_shared_by_threads_safely(monkeypatch):
     monkeypatch.setattr(mesh, "MOST_TRIANGLES_KEPT", 5000)
-    for i in range(300):
-        mesh.evaluate(tree.cylinder(5 + i / 100, 10))
+    failed = []
+
+    def evaluate(start):
+        try:
+            for i in range(300):
+                mesh.evaluate(tree.cylinder(5 + (start + i) % 300 / 100, 10))
+        except Exception as error:  # any at all is what must not happen
+            failed.append(error)
+
+    threads = [threading.Thread(target=evaluate, args=(start,)) for start in (0, 0, 100, 200)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert failed == []
     assert mesh._kept._triangles <= 5000
     assert mesh._kept._triangles == sum(mesh._kept._sizes.values())
     kind = registry.kind("knuckle-hinge")

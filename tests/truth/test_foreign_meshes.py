@@ -211,6 +211,7 @@ def test_what_a_3mf_builds_stands_where_it_is_built(name, unit, tmp_path):
 
 @pytest.mark.parametrize(("name", "says"), [
     ("use.svg", "takes longer|more memory|corners|loose"), ("points.svg", "300000 corners"), ("arcs.svg", "arcs.svg"),
+    ("segments.dxf", "30000 loose lines"), ("spline.dxf", "spline.dxf"), ("far.dxf", "far.dxf"),
     ("lie.stl", "its header says 12 triangles, there is room for 400000"), ("half.stl", "says 2000 triangles"),
     ("itself.3mf", "contain themselves|damaged"), ("many.3mf", "repeats its components"), ("deep.3mf", "contain themselves"),
     ("cubit.3mf", "unknown unit 'cubit'; 3MF knows millimeter"), ("number.latch", "a number of 301 digits"),

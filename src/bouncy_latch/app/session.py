@@ -74,6 +74,7 @@ class Session(QObject):
         self.look_lane.finished.connect(self._on_viewed)
         self.look_lane.failed.connect(self._on_look_failed)
         self.file_lane.finished.connect(lambda take: take())
+        self.file_lane.failed.connect(self.said)
         self.proof_lane.finished.connect(self._on_proved)
         self.proof_lane.failed.connect(self.said)
         self._pause = QTimer(self, singleShot=True, interval=PAUSE_MS)
