@@ -447,14 +447,15 @@ class BenchWindow(QMainWindow):
         self.session.release()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._leaving and not self.session.close(keep=True):
+        if self._leaving:
+            self.session.close(keep=False)
+        elif not self.session.close(keep=True):
             said = self.notice.text()
             self.ask(f"{said[:1].upper()}{said[1:]}. Unsaved work would be lost.", [
                 ("save elsewhere", self._save_and_leave), ("close all the same", self.leave), ("stay", lambda: None)])
             event.ignore()
             return
         self.hide()
-        self.session.close(keep=False) if self._leaving else None
         workers.close_all(STOP_MS)
         self.shape.close_stage()
         super().closeEvent(event)
