@@ -150,7 +150,7 @@ def test_recovered_work_goes_only_when_it_is_kept_again(qtbot, tmp_path, monkeyp
 
 
 def test_an_outline_is_read_beside_the_interface(bench, tmp_path):
-    drawn, harm = tmp_path / "plan.svg", tmp_path / "harm.svg"
+    drawn, harm = tmp_path / "my own plan.svg", tmp_path / "harm.svg"
     drawn.write_text(SVG.format('<path d="M5 5 H75 V45 C60 55 20 55 5 45 Z"/>'))
     harm.write_text(SVG.format(f'<polygon points="{" ".join(f"{i % 70},{i * 7 % 50}" for i in range(5000))}"/>'))
     refused = []
@@ -162,7 +162,7 @@ def test_an_outline_is_read_beside_the_interface(bench, tmp_path):
         bench.qtbot.waitUntil(lambda: not bench.session.file_lane.busy, timeout=PATIENCE)
     assert [s for f, s in refused if f == "outline" and s] == [
         "harm.svg: its outline has 5000 corners; at most 1500 are worked with"]
-    assert bench.params.outline.startswith("outline:plan ")
+    assert bench.params.outline.startswith("outline:my-own-plan ")
 
 
 def test_a_large_photo_is_scaled_and_said(bench, tmp_path):

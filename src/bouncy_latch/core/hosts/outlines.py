@@ -55,7 +55,8 @@ def embed(text: str) -> str:
     except SolveError as error:
         raise ReadError(f"{path.name}: {error.sentence}", field="outline", value=text) from None
     corners = " ".join(f"{x:.4f},{y:.4f},{b:.6f}" for x, y, b in drawn.corners)
-    return f"{INLINE}{path.stem} {corners}"
+    # A space ends the name.
+    return f"{INLINE}{'-'.join(path.stem.split()) or 'outline'} {corners}"
 
 
 def title(text: str) -> str:
