@@ -13,19 +13,21 @@ import tempfile
 import time
 from pathlib import Path
 
+import answers
 import manifold3d
 import numpy as np
 import snaps
 
-from bouncy_latch.core.advise import ladders
-from bouncy_latch.core.advise.learn import learn
-from bouncy_latch.core.advise.study import print_ladder, unknown
+from bouncy_latch.core import fields
 from bouncy_latch.core.layers.kept import BODIES, Kept
 from bouncy_latch.core.layers.predict import layer_middles, predict
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn.belief import learn
+from bouncy_latch.core.learn.study import print_ladder, unknown
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import Result
-from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.virtual.printer import VirtualPrinter, machine
@@ -97,8 +99,7 @@ def mesh_after_gap_change():
                         operand.num_tri()
                     operations.append((ready, kind))
         # The host alone is the same for every gap and stays in the cache.
-        host = solution(0.4, **values).build()[0]
-        known = {h.solid for h in host}
+        known = {body.base.placed(body.at) for body in solution(0.4, **values).shape.bodies}
         operations = [op for op in operations if not any(len(op[0]) == 1 and mesh.evaluate(k) is op[0][0] for k in known)]
         kernel.append(median(lambda _, ops=operations: bare(ops), 1))
     return mine, statistics.median(kernel), 1.5
@@ -188,9 +189,9 @@ def slopes():
 LARGE = """
 import resource, sys, time
 from pathlib import Path
-from bouncy_latch.core.advise import loose
-from bouncy_latch.core.advise.printing import judge
-from bouncy_latch.core.exchange import foreign
+from bouncy_latch.core.judge import loose
+from bouncy_latch.core.judge.printing import judge
+from bouncy_latch.core.formats import foreign
 from bouncy_latch.core.process.population import built_in
 begin = time.perf_counter()
 found = foreign.read_all([Path(p) for p in sys.argv[1:]])
@@ -202,7 +203,7 @@ print(read, time.perf_counter() - begin - read, resource.getrusage(resource.RUSA
 
 def large_pair():
     """Two files of 100,000 triangles each, in a process of their own: seconds to read and to judge, MB."""
-    from bouncy_latch.core.exchange.meshes import to_stl
+    from bouncy_latch.core.formats.meshes import to_stl
 
     with tempfile.TemporaryDirectory() as folder:
         paths = []
@@ -364,7 +365,7 @@ def main():
         {"what": "learning from 200 results", "ours_ms": 1e3 * learning(), "limit_ms": 50},
         {"what": "virtual print of the pivot ladder", "ours_ms": 1e3 * virtual_ladder(), "limit_ms": 30000},
     ]
-    rows += snaps.rows()
+    rows += [*snaps.rows(), *answers.outlooks(), *answers.commands()]
     found = window_figures()
     rows += [
         {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1500},

@@ -8,8 +8,10 @@ import subprocess
 import sys
 import time
 
-from bouncy_latch.core.advise import target
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core import fields
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.judge import target
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 
 HERON = population.built_in()[0]
@@ -70,7 +72,7 @@ def target_times() -> list[float]:
                            {"length", "undercut"})):
         params = fields.parse(kind.params, values)
         begin = time.perf_counter()
-        target.design(kind, params, HERON, frozenset(fixed))
+        target.reach(Design(kind, params, HERON), frozenset(fixed))
         taken.append(time.perf_counter() - begin)
     return taken
 

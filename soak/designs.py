@@ -6,11 +6,12 @@ import random
 import time
 from collections import Counter
 
-from bouncy_latch.core.advise.verdicts import Request
-from bouncy_latch.core.advise.view import view_of
+from bouncy_latch.core import fields
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.exchange.meshes import FILE_TOLERANCE
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.formats.meshes import FILE_TOLERANCE
+from bouncy_latch.core.judge.view import view_of
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.solids import mesh, sound
@@ -63,7 +64,7 @@ def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[
             bodies = {name: mesh.evaluate(body).simplify(FILE_TOLERANCE) for name, body in solution.bodies.items()}
             faults += [f"{kind.id} {process.id} {values}: {trouble}" for trouble in sound.troubles(bodies)]
             if tally["solved"] % OUTLOOK_EVERY == 0:
-                request = Request(kind, params, process, rng.choice(list(Policy)))
+                request = Design(kind, params, process, rng.choice(list(Policy)))
                 view_of(request, request.solve())
                 tally["outlooks"] += 1
         except UserError:

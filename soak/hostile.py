@@ -16,7 +16,7 @@ import trimesh
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.exchange import apart, foreign, gcode, meshes, profiles
+from bouncy_latch.core.formats import apart, foreign, gcode, meshes, profiles
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence_files import from_text
 from bouncy_latch.core.process.profile import Process

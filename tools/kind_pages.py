@@ -2,6 +2,8 @@
 
 from pathlib import Path
 
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.process import population
@@ -15,16 +17,16 @@ def page(kind: Kind) -> str:
     for f in kind.params.facts().values():
         span = ", ".join(f.choices) + (", or a file" if f.open_choice else "") if f.choices else f"{f.low:g} to {f.high:g}"
         default = "worked out" if f.default is None else f.default
-        where = f" Hosts: {', '.join(f.hosts)}." if f.hosts else ""
+        where = "".join(f" With {name} {' or '.join(map(str, values))}." for name, values in f.when)
         lines.append(f"| `{f.name}` | {f.label} | {f.unit} | {f.role} | {span} | {default} | {f.help}{where} |")
-    solution = kind.solve(kind.params(), population.built_in()[0])
+    design = Design(kind, kind.params(), population.built_in()[0])
+    solution = design.solve()
     lines += ["", "## Worked out", "", "| name | unit | formula |", "|---|---|---|"]
     lines += [f"| {d.name} | {d.unit} | {d.formula} |" for d in solution.derived]
     lines += ["", "## Checks", "", "| check | unit | mended by |", "|---|---|---|"]
     lines += [f"| {c.label} | {c.unit} | {', '.join(c.mend)} |" for c in solution.checks]
-    rides = solution.motion.rides
-    lines += (["| Nothing else in the way | mm |  |"] if rides else
-              ["| Swings clear | mm | gap, closing_gap, fold_gap, travel |", "| Layers part | % | gap |"])
+    proof = verdicts.prove(design, solution)
+    lines += [f"| {c.label} | {c.unit} | {', '.join(c.mend)} |" for c in proof.checks]
     lines += ["", "## Cautions", "", *(f"- {caution}" for caution in kind.cautions), ""]
     return "\n".join(lines)
 

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 from bouncy_latch.app.__main__ import application, open_window
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.theme import THEME
-from bouncy_latch.core.exchange.meshes import to_stl
+from bouncy_latch.core.formats.meshes import to_stl
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 

@@ -8,9 +8,14 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.cluster.hierarchy import fcluster, linkage
+from scipy.interpolate import PchipInterpolator
 
+from bouncy_latch.core import numbers
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.formats.step import to_step
 from bouncy_latch.core.solids import brep, mesh, outline, tree
+from bouncy_latch.core.solids.outline import polygon
 
 BLOB = outline.from_corners([(0, 0, 0.0), (22, 0, 0.3), (25, 14, 0.0), (9, 17, -0.2), (-3, 9, 0.15)])
 ROUND = outline.rounded_rectangle(30, 18, 4)
@@ -110,3 +115,71 @@ def test_coarser_chords_stay_within_their_tolerance():
     assert coarse.num_tri() < fine.num_tri()
     n = coarse.num_tri() // 4 + 1
     assert 9 * (1 - math.cos(math.pi / n)) <= outline.SKETCH_TOLERANCE
+
+
+@pytest.mark.parametrize("left", [False, True])
+def test_a_helix_is_a_true_helicoid_in_both_evaluators(left):
+    """Volume by Pappus (section area × way of its centroid round the axis); every point lies on z = z₀ + p·φ/2π."""
+    low, high, pitch, turns = 4.0, 5.0, 1.25, 4.5
+    made = tree.helix(polygon([(low, 0), (high, 0.4), (high, 0.6), (low, 1)]), pitch, turns, left)
+    # A trapezium from width 1 at the root to 0.2 at the crest: area 0.6, its centroid by the handbook formula.
+    area, out = 0.6, low + (1 + 2 * 0.2) / (3 * 1.2)
+    volume = area * 2 * math.pi * out * turns
+    body, exact = mesh.evaluate(made), brep.evaluate(made)
+    assert brep.is_valid(exact)
+    assert brep.volume_and_centroid(exact)[0] == pytest.approx(volume, rel=1e-5)
+    assert body.volume() == pytest.approx(volume, rel=5e-3)
+    assert len(body.decompose()) == 1
+    exact_points, faces = brep.triangles(exact, 0.05)
+    assert len(faces) < 40_000
+    for points in (mesh.arrays(body)[0], exact_points):
+        radius = np.hypot(points[:, 0], points[:, 1])
+        turn = np.arctan2(points[:, 1], points[:, 0]) * (-1 if left else 1)
+        height = (points[:, 2] - pitch * turn / (2 * math.pi)) % pitch
+        # Between root and crest the lower flank stands at 0.4·(r − 4), the upper one as far below 1.
+        flank = 0.4 * (radius - low)
+        inside = np.minimum.reduce([np.abs(height - flank), np.abs(height - (1 - flank)), np.abs(radius - low),
+                                    np.abs(radius - high)])
+        assert inside.max() < 2e-4
+    thread = tree.cylinder(4.05, 8) + made.move(z=1)
+    assert brep.volume_and_centroid(brep.evaluate(thread))[0] == pytest.approx(mesh.evaluate(thread).volume(), rel=5e-3)
+
+
+@pytest.mark.parametrize(("rows", "pitch", "turns", "says"), [
+    ([(0, 0), (5, 0), (5, 1)], 2, 3, "reaches the axis"), ([(4, 0), (5, 0), (5, 2)], 1.5, 3, "runs into its next turn"),
+    ([(4, 0), (5, 0), (5, 1)], 0, 3, "pitch and turns above 0")])
+def test_a_helix_that_cannot_be_is_refused(rows, pitch, turns, says):
+    with pytest.raises(SolveError, match=says):
+        tree.helix(polygon(rows), pitch, turns)
+
+
+def test_bodies_from_elsewhere_are_nodes_like_any_other():
+    drawn = tree.Box(0, 0, 0, 4, 5, 6) - tree.cylinder(1, 10).move(2, 2, -1)
+    volume = 120 - math.pi * 6
+    own = tree.given_mesh(*mesh.arrays(mesh.evaluate(drawn)), "part.stl")
+    stepped = tree.Given("step", to_step({"part": drawn}, "part"), "part.step")
+    assert own == tree.given_mesh(*mesh.arrays(mesh.evaluate(drawn)), "part.stl"), "known again by its content"
+    for body, rel in ((own, 2e-3), (stepped, 2e-3)):
+        bored = body - tree.Box(1, 4, 1, 3, 6, 5)
+        made, exact = mesh.evaluate(bored), brep.evaluate(bored)
+        assert brep.is_valid(exact)
+        assert made.volume() == pytest.approx(volume - 8, rel=rel)
+        assert brep.volume_and_centroid(exact)[0] == pytest.approx(volume - 8, rel=rel)
+    points, faces = mesh.arrays(mesh.evaluate(drawn))
+    with pytest.raises(SolveError, match=r"torn\.stl is not closed"):
+        mesh.evaluate(tree.given_mesh(points, faces[1:], "torn.stl"))
+    with pytest.raises(SolveError, match="no STEP file"):
+        brep.evaluate(tree.Given("step", b"ISO-10303-21; nonsense", "broken.step"))
+
+
+@pytest.mark.parametrize("count", [2, 3, 9])
+def test_curves_and_groups_are_those_of_the_reference_library(count):
+    """SciPy's monotone interpolator, and its connected components of near points."""
+    rng = np.random.default_rng(count)
+    known, values = np.sort(rng.random(count)), np.maximum.accumulate(rng.normal(size=count))
+    at = np.linspace(known[0], known[-1], 60)
+    assert np.allclose(numbers.monotone(at, known, values), PchipInterpolator(known, values)(at), atol=1e-12)
+    points = rng.random((40 * count, 3)) * 4
+    labels = fcluster(linkage(points, "single"), 0.5, "distance")
+    mine = numbers.near_groups(points, 0.5)
+    assert sorted(map(sorted, mine)) == sorted(np.flatnonzero(labels == label).tolist() for label in np.unique(labels))

@@ -74,16 +74,16 @@ class Pivot:
             reach = self.ball_radius + 1
             return ball & tree.Box(-_ROOT, -reach, -reach, reach, reach, reach)
         steep = math.tan(self.slope)
-        tip = self.radius - self.depth / steep
-        return tree.along_x(tree.Cone(self.radius + _ROOT / steep, max(tip, 0.0), self.depth + _ROOT), x=-_ROOT)
+        tip = _tip(self.radius - self.depth / steep)
+        return tree.along_x(tree.Cone(self.radius + _ROOT / steep, tip, self.depth + _ROOT), x=-_ROOT)
 
     def pocket(self) -> tree.Solid:
         """Return what is cut from the female body."""
         if self.shape == "ball":
             return tree.Sphere(self.ball_radius + self.gap).move(x=-self.ball_radius * math.cos(self.slope))
         steep = math.tan(self.slope)
-        tip = self.mouth_radius - self.pocket_depth / steep
-        cone = tree.Cone(self.mouth_radius + _ROOT / steep, max(tip, 0.0), self.pocket_depth + _ROOT)
+        tip = _tip(self.mouth_radius - self.pocket_depth / steep)
+        cone = tree.Cone(self.mouth_radius + _ROOT / steep, tip, self.pocket_depth + _ROOT)
         return tree.along_x(cone, x=self.gap - _ROOT)
 
     def faces(self, count: int) -> list[Facing]:
@@ -106,3 +106,8 @@ class Pivot:
                 lever = (self.radius + max(tip, 0.0)) / 2
             found.append(Facing("pivot in its pocket", count * area, tilt, self.gap, lever))
         return found
+
+
+def _tip(radius: float) -> float:
+    """Return the radius of a tip; what rounding alone leaves of it is a point."""
+    return radius if radius > 1e-9 else 0.0

@@ -12,14 +12,13 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.numbers import Array
 
-Array = npt.NDArray[np.float64]
 ELEMENTS = 6
 BEND_ELEMENTS = 6
 SPREAD, FOOT = 0.6, 0.4
@@ -214,9 +213,9 @@ def _curved(inner: float, thickness: float) -> float:
     return thickness * (neutral - r_i) / (6 * ((r_i + r_o) / 2 - neutral) * r_i)
 
 
-def refuse_short(arm: Arm) -> None:
-    """Raise one sentence for an arm that is no beam: shorter than one and a half thicknesses."""
+def refuse_short(arm: Arm, field: str) -> None:
+    """Raise one sentence for an arm shorter than one and a half thicknesses; ``field``: what makes it longer."""
     least = 1.5 * arm.thickness
     if arm.length < least and arm.fold <= 0:
         raise SolveError(f"an arm {arm.length:g} mm long and {arm.thickness:.2f} thick is a stub, not a spring; from "
-                         f"{least:.1f} mm on it bends, or fold it back in a U", field="length", value=arm.length, limit=least)
+                         f"{least:.1f} mm on it bends, or fold it back in a U", field=field, value=arm.length, limit=least)

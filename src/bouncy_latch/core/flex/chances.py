@@ -10,13 +10,10 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 
-Array = npt.NDArray[np.float64]
-_Z, _W = np.polynomial.hermite_e.hermegauss(9)
-_W = _W / _W.sum()
+_Z, _W = normal_nodes(9)
 STRAIN_SPREAD = 0.15
 """Standard deviation of the logarithm of the strain a print bears (common practice, no source)."""
 WAVER = 0.08
@@ -82,17 +79,13 @@ def odds(peak_in: float, slope_in: float, peak_out: float, slope_out: float, str
                 float((weights * goes * holds).sum()) * survives)
 
 
-BEND_ZONES = ("lazy", "springy", "whitens", "breaks")
-
-
 def bend_zones(strain: float, permissible: float, breaking: float, spread: float = STRAIN_SPREAD) -> tuple[float, ...]:
-    """Return the chances of :data:`BEND_ZONES` at a surface strain."""
+    """Return the chances of the outcomes of :data:`outcomes.BENT` at a surface strain."""
     limits = (LAZY * permissible, permissible, max(breaking, 1.05 * permissible))
     below = [float(cdf(math.log(limit / max(strain, 1e-9)) / spread)) for limit in limits]
     return below[0], below[1] - below[0], below[2] - below[1], 1 - below[2]
 
 
-FORCE_ZONES = ("falls in", "by hand", "hard push", "will not go in")
 FALLS_IN = 0.15
 """Part of what a hand gives below which nothing is felt (common practice, no source)."""
 HARD = 2.0
@@ -100,7 +93,7 @@ HARD = 2.0
 
 
 def force_zones(force: float, push: float, spread: float) -> tuple[float, ...]:
-    """Return the chances of :data:`FORCE_ZONES` for an insertion force (N) against what a hand gives."""
+    """Return the chances of the outcomes of :data:`outcomes.PUSHED` for an insertion force (N) against what a hand gives."""
     below = [float(cdf(math.log(limit / max(force, 1e-6)) / max(spread, 0.05))) for limit in
              (FALLS_IN * push, push, HARD * push)]
     return below[0], below[1] - below[0], below[2] - below[1], 1 - below[2]

@@ -18,12 +18,15 @@ import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import Bent
+from bouncy_latch.core.numbers import Array
 
-Array = npt.NDArray[np.float64]
 Point = tuple[float, float]
 STEPS = 201
 _STATES = 7
 _CLEAR = -1e3
+_PIECE = 32
+_SETTLED = 1e-7
+"""Change of the lowering at which turning and lowering agree, mm."""
 _GRAZES = 1e-5
 """A catch lowered by less than this only grazes its mate, mm."""
 _STIFFEST = 0.1
@@ -69,38 +72,38 @@ class Ride:
         f = self.flexure.flexibility
         return -float(f[0, 1] / f[1, 1]), -float(f[2, 1] / f[1, 1])
 
+    @cached_property
+    def _profiles(self) -> tuple[Array, Array, Array]:
+        """Corners of the catch (n, 2) and of its mate (m, 2), and the slopes of the mate's faces (m − 1,)."""
+        mate = np.array(self.mate)
+        run, rise = np.diff(mate, axis=0).T
+        return np.array(self.catch), mate, rise / np.maximum(run, 1e-9)
+
     def _lowering(self, at: Array, bent: Array) -> tuple[Array, Array, Array]:
         """Return what keeps the two apart with the flexure's end at x ``at`` (S,), turned as ``bent`` by so much (S,), mm.
 
         How far the end must be down (S,), the slope of the touching faces (S,), and the touching point in the catch's own
         axes (S, 2). Two polylines first touch at a corner of either, so corners against faces are all there is to try.
         """
-        own, mate = np.array(self.catch), np.array(self.mate)
+        own, mate, mate_slopes = self._profiles
         shift, turn = self._goes_along
         c, s = np.cos(turn * bent)[:, None], np.sin(turn * bent)[:, None]
         x = (at + shift * bent)[:, None] + c * own[:, 0] - s * own[:, 1]
         y = s * own[:, 0] + c * own[:, 1]
-        surface = np.interp(x, mate[:, 0], mate[:, 1])
         inside = (x >= mate[0, 0]) & (x <= mate[-1, 0])
-        face = np.clip(np.searchsorted(mate[:, 0], x) - 1, 0, len(mate) - 2)
-        mate_slopes = np.diff(mate[:, 1]) / np.maximum(np.diff(mate[:, 0]), 1e-9)
-        corner_over = np.where(inside, y - surface, _CLEAR)
-        # Corners of the mate (last axis) against faces of the catch (middle axis).
-        x0, x1, y0, y1 = x[:, :-1, None], x[:, 1:, None], y[:, :-1, None], y[:, 1:, None]
-        wide = np.where(np.abs(x1 - x0) < 1e-12, 1e-12, x1 - x0)
-        part = (mate[:, 0] - x0) / wide
-        face_over = np.where((part >= 0) & (part <= 1), y0 + part * (y1 - y0) - mate[:, 1], _CLEAR)
-        cases, rows = len(at), np.arange(len(at))
-        flat = face_over.reshape(cases, -1)
-        best_corner, best_face = corner_over.argmax(axis=1), flat.argmax(axis=1)
-        by_face = flat[rows, best_face] >= corner_over[rows, best_corner]
-        edge = best_face // len(mate)
-        along = np.clip(part.reshape(cases, -1)[rows, best_face], 0, 1)
+        corner_over = np.where(inside, y - np.interp(x, mate[:, 0], mate[:, 1]), _CLEAR)
+        found_face, edge, along = _over_faces(x, y, mate)
+        rows = np.arange(len(at))
+        best_corner = corner_over.argmax(axis=1)
+        found_corner = corner_over[rows, best_corner]
+        by_face = found_face >= found_corner
         on_face = own[edge] + along[:, None] * (own[edge + 1] - own[edge])
         point = np.where(by_face[:, None], on_face, own[best_corner])
-        face_slope = -((y[:, 1:] - y[:, :-1]) / wide[:, :, 0])[rows, edge]
-        slope = np.where(by_face, face_slope, -mate_slopes[face[rows, best_corner]])
-        over = np.where(by_face, flat[rows, best_face], corner_over[rows, best_corner])
+        wide = x[rows, edge + 1] - x[rows, edge]
+        face_slope = -(y[rows, edge + 1] - y[rows, edge]) / np.where(np.abs(wide) < 1e-12, 1e-12, wide)
+        under = np.searchsorted(mate[1:-1, 0], x[rows, best_corner])
+        slope = np.where(by_face, face_slope, -mate_slopes[under])
+        over = np.maximum(found_face, found_corner)
         return np.maximum(over, 0.0), np.where(over > 0, slope, 0.0), point
 
     @cached_property
@@ -113,20 +116,32 @@ class Ride:
         nose = max(x for x, _ in self.catch)
         first = self.mate[0][0] - nose
         coarse = np.linspace(first, self.seat, 200)
-        lowered = self._lowering(coarse, np.zeros(len(coarse)))[0]
-        touching = np.flatnonzero(lowered > 0)
-        if self.seat <= first or not len(touching):
-            raise SolveError("the catch goes past its mate without touching it: nothing would hold", field="undercut",
-                             value=0.0)
+        touching = self._first_touch(coarse)
+        if self.seat <= first or touching is None:
+            raise SolveError("the catch goes past its mate without touching it: nothing would hold")
         step = coarse[1] - coarse[0]
-        return float(coarse[touching[0]] - step), self.seat
+        return float(coarse[touching] - step), self.seat
+
+    def _first_touch(self, at: Array) -> int | None:
+        """Return the first of some places (rising) where the two touch, looked for in pieces: it lies near the start."""
+        for start in range(0, len(at), _PIECE):
+            part = at[start:start + _PIECE]
+            touching = np.flatnonzero(self._lowering(part, np.zeros(len(part)))[0] > 0)
+            if len(touching):
+                return start + int(touching[0])
+        return None
+
+    @cached_property
+    def _unturned(self) -> tuple[Array, Array]:
+        """Even steps along the way, and how far the catch would be down if its arm did not turn, (STEPS,)."""
+        even = np.linspace(*self.span, STEPS)
+        return even, self._lowering(even, np.zeros(STEPS))[0]
 
     @cached_property
     def _steps(self) -> Array:
         """Where the way is looked at: closest where the catch rises and falls, few steps where it only slides."""
+        coarse, lowered = self._unturned
         start, seat = self.span
-        coarse = np.linspace(start, seat, STEPS)
-        lowered = self._lowering(coarse, np.zeros(STEPS))[0]
         top = np.flatnonzero(lowered >= 0.995 * lowered.max())
         first, last = max(1, int(top[0])), min(STEPS - 2, int(top[-1]))
         many, few = (STEPS - 1) * 9 // 20, STEPS - 1 - 2 * ((STEPS - 1) * 9 // 20)
@@ -141,9 +156,15 @@ class Ride:
         """The whole way, in and out."""
         at = self._steps
         start = float(at[0])
-        lowered = np.zeros(len(at))
-        for _ in range(4):
-            lowered, slope, arms = self._lowering(at, lowered)
+        before = np.interp(at, *self._unturned)
+        lowered, slope, arms = self._lowering(at, before)
+        moving = (lowered > _SETTLED) & (np.abs(lowered - before) > _SETTLED)
+        for _ in range(2):
+            if not moving.any():
+                break
+            before = lowered[moving]
+            lowered[moving], slope[moving], arms[moving] = self._lowering(at[moving], before)
+            moving[moving] = np.abs(lowered[moving] - before) > _SETTLED
         slope = _with_sudden_faces(at, lowered, slope)
         phi = math.atan(self.friction)
         into, back = np.arctan(slope) + phi, np.arctan(-slope) + phi
@@ -177,7 +198,7 @@ class Ride:
         """
         most = int(np.argmax(lowered))
         if lowered[most] <= _GRAZES:
-            raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance", field="undercut")
+            raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance")
         touching = np.flatnonzero(lowered > 0.02 * lowered[most])
         states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
         plain, picked, kept = [], [], []
@@ -200,6 +221,33 @@ class Ride:
             ways.append((force * factor, lowered * bending))
         first = slice(0, len(picked[0]))
         return ways[0], ways[1], Bent(found.force[first], found.moved[first], found.strain[first], found.where[first])
+
+
+def _over_faces(x: Array, y: Array, mate: Array) -> tuple[Array, npt.NDArray[np.int64], Array]:
+    """Return how far the corners of a mate (m, 2) lie below polylines x, y (S, n).
+
+    The most of each row, on which face and where on it, each (S,). Where a polyline goes only forward one face lies over a
+    corner, and it is found by counting; otherwise every face is tried with every corner.
+    """
+    rows = np.arange(len(x))
+    if ((x[:, 1:] - x[:, :-1]) > 1e-9).all():
+        # The rows laid one behind the other are one long polyline, which is looked up once.
+        apart = rows[:, None] * (max(float(x.max()), float(mate[-1, 0])) - min(float(x.min()), float(mate[0, 0])) + 1.0)
+        long, corners = (x + apart).ravel(), mate[:, 0] + apart
+        lies_over = (mate[:, 0] >= x[:, :1]) & (mate[:, 0] <= x[:, -1:])
+        over = np.where(lies_over, np.interp(corners, long, y.ravel()) - mate[:, 1], _CLEAR)
+        best = over.argmax(axis=1)
+        last = x.shape[1] - 2
+        edge = np.clip(np.searchsorted(long, corners[rows, best], side="right") - 1 - rows * x.shape[1], 0, last)
+        start = x[rows, edge]
+        return over[rows, best], edge, np.clip((mate[best, 0] - start) / (x[rows, edge + 1] - start), 0, 1)
+    # Corners of the mate (last axis) against faces of the catch (middle axis).
+    x0, x1, y0, y1 = x[:, :-1, None], x[:, 1:, None], y[:, :-1, None], y[:, 1:, None]
+    wide = np.where(np.abs(x1 - x0) < 1e-12, 1e-12, x1 - x0)
+    part = (mate[:, 0] - x0) / wide
+    over = np.where((part >= 0) & (part <= 1), y0 + part * (y1 - y0) - mate[:, 1], _CLEAR).reshape(len(x), -1)
+    best = over.argmax(axis=1)
+    return over[rows, best], best // len(mate), np.clip(part.reshape(len(x), -1)[rows, best], 0, 1)
 
 
 def _with_sudden_faces(at: Array, lowered: Array, slope: Array) -> Array:

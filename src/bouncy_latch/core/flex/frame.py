@@ -15,8 +15,8 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.numbers import Array
 
-Array = npt.NDArray[np.float64]
 TOLERANCE = 1e-6
 """Change of a displacement, of the greatest in its case, at which an iteration ends."""
 MOST_ITERATIONS = 30
@@ -145,12 +145,15 @@ class Frame:
         moved = np.zeros((cases, 3 * len(self.nodes)))
         for step in range(1, steps + 1):
             wanted = flat * step / steps
+            before: Array | None = None
             for _ in range(MOST_ITERATIONS):
                 inner, tangent = self._system(moved.reshape(cases, -1, 3))
                 change = self._solve(tangent, (wanted - inner[:, self._free])[..., None])[..., 0]
                 moved[:, self._free] += change
-                if _settled(change, moved):
+                now = _size(change, moved)
+                if _settled(now, before):
                     break
+                before = now
             else:
                 raise SolveError(f"the bending stops at {100 * (step - 1) / steps:.0f} % of the load: beyond it no balance of "
                                  "forces was found; it buckles or folds over", field="load", value=step / steps)
@@ -170,6 +173,7 @@ class Frame:
         moved, force = np.zeros((cases, size)), np.zeros(cases)
         x, y, turn = 3 * node, 3 * node + 1, 3 * node + 2
         where = np.searchsorted(self._free, y)
+        before: Array | None = None
         for _ in range(MOST_ITERATIONS):
             c, s = np.cos(moved[:, turn]), np.sin(moved[:, turn])
             arm_x, arm_y = c * arms[:, 0] - s * arms[:, 1], s * arms[:, 0] + c * arms[:, 1]
@@ -187,12 +191,14 @@ class Frame:
             force = force + step
             change = both[..., 0] * step[:, None] + both[..., 1]
             moved[:, self._free] += change
-            if _settled(change, moved):
+            now = _size(change, moved)
+            if _settled(now, before):
                 break
+            before = now
         else:
             length, reach = float(self._drawn[1].sum()), float(np.abs(lowered).max())
             raise SolveError(f"an arm {length:.1f} mm long cannot be bent {reach:.2f} mm: no balance of forces was found, "
-                             "it buckles or folds over first", field="undercut", value=reach)
+                             "it buckles or folds over first", value=reach)
         self._refuse_folded(moved.reshape(cases, -1, 3), 0.0)
         return moved.reshape(cases, -1, 3), force
 
@@ -217,7 +223,17 @@ class Frame:
                              value=part)
 
 
-def _settled(change: Array, moved: Array) -> bool:
-    """Whether an iteration no longer changes anything; never true of numbers that ran away."""
-    most = np.abs(moved).max(axis=1) + 1e-12
-    return bool((np.abs(change).max(axis=1) <= TOLERANCE * most).all())
+def _size(change: Array, moved: Array) -> Array:
+    """Return the size of a step of each case against how far it has moved, (B,)."""
+    return np.asarray(np.abs(change).max(axis=1) / (np.abs(moved).max(axis=1) + 1e-12))
+
+
+def _settled(step: Array, before: Array | None) -> bool:
+    """Whether the next step would no longer change anything; never true of numbers that ran away.
+
+    Newton's steps shrink as their squares, so two of them tell the size of the third; a tenth of the tolerance is asked of it.
+    """
+    if before is None:
+        return bool((step <= TOLERANCE).all())
+    shrink = np.minimum(step / np.maximum(before, 1e-300), 1.0)
+    return bool(((step <= TOLERANCE) | ((shrink < 0.1) & (step * shrink * shrink <= 0.1 * TOLERANCE))).all())

@@ -12,12 +12,11 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.flex.arm import Bent
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
+from bouncy_latch.core.numbers import Array
 
-Array = npt.NDArray[np.float64]
 _GRID = 24
 
 

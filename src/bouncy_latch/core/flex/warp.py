@@ -6,11 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.flex.arm import Arm, Bent
+from bouncy_latch.core.numbers import Array
 
-Array = npt.NDArray[np.float64]
 Warp = Callable[[Array], Array]
 """From points (n, 3), mm, drawn, to where they are."""
 

@@ -14,17 +14,19 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import choice, number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import circle, polygon, rectangle
@@ -65,8 +67,8 @@ class BallPegParams(SnapParams):
                           help="Countersink of the hole: 45° lead-in for the ball.")
     seat_gap: float = number(0.15, label="seat gap", unit="mm", role="chosen", low=-0.3, high=2, step=0.05,
                              help="End play of the turning joint, as drawn; below 0 it is pulled tight and drags.")
-    backing: float = number(24, label="limb", unit="mm", role="given", low=5, high=200, step=1,
-                            help="Length of the limb, and edge of the body piece it turns on.", source="you")
+    backing: float = blocks.backing(24, label="limb", low=5, high=200, part="limb and body",
+                                    help="Length of the limb, and edge of the body piece it turns on.")
 
 
 def half_round(radius: float, slot: float, flat: float, fill: Fill, poisson: float) -> tuple[Section, float, float, float]:
@@ -188,16 +190,14 @@ class _Plan:
     def limb_half(self) -> float:
         return max(self.p.ball / 2 + 1.5, self.p.peg / 2 + RELIEF + 2.5)
 
-    def limb(self) -> tree.Solid:
-        """Limb and peg, lying on the bed with the axis at half their thickness."""
+    def peg(self) -> tree.Solid:
+        """The peg with its head, lying with its axis at half its thickness."""
         p = self.p
         head = [(y, self.seat + x) for x, y in self.profile if x >= 0]
         body = [(0.0, -0.5), (p.peg / 2, -0.5), *head, (0.0, head[-1][1])]
         round_peg = tree.along_x(tree.Revolve(polygon(body)))
         flat = tree.Box(-1, -p.ball, -self.flat / 2, self.tip + 1, p.ball, self.flat / 2)
-        peg = round_peg & flat
-        block: tree.Solid = tree.Box(-p.backing, -self.limb_half, -self.flat / 2, 0, self.limb_half, self.flat / 2)
-        return (block + peg).move(z=self.flat / 2)
+        return (round_peg & flat).move(z=self.flat / 2)
 
     @cached_property
     def tip(self) -> float:
@@ -215,28 +215,34 @@ class _Plan:
                 found.append(tree.Extrude(rectangle(-p.into, y, 0.01, y + RELIEF), high))
         return tree.union(found).move(z=-1)
 
+    @cached_property
+    def body_size(self) -> tuple[float, float]:
+        """Half edge and height of the body piece, mm."""
+        p = self.p
+        return max(p.backing / 2, p.ball / 2 + RECESS_ROOM + RIM), p.throat + (self.tip - self.seat) + 1.0
+
     def socket(self) -> tree.Solid:
-        """The body piece with its mouth on the bed."""
+        """What the body loses: mouth, throat and recess, the mouth on the bed."""
         p, b = self.p, self.bore
-        wide = p.ball / 2 + RECESS_ROOM
-        side = max(p.backing / 2, wide + RIM)
-        high = p.throat + (self.tip - self.seat) + 1.0
-        block: tree.Solid = tree.Extrude(rectangle(-side, -side, side, side), high)
+        wide, high = p.ball / 2 + RECESS_ROOM, self.body_size[1]
         ease = max(p.mouth, 0.02)
         eased = min(max(p.edge, 0.02), 0.4 * (p.throat - ease), wide - b - 0.02)
         cut = polygon([(0, -1), (b + ease, -1), (b + ease, 0), (b, ease), (b, p.throat - eased), (b + eased, p.throat),
                        (wide, p.throat), (wide, high + 1),
                        (0, high + 1)])
-        return block - tree.Revolve(cut)
+        return tree.Revolve(cut)
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        return ((Host("A", "limb", self.limb().placed(self.laid)), Host("B", "body", self.socket().placed(self.place))),
-                (HostOps("A", cut=self.slot().placed(self.laid)),))
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """The limb with its peg, and the body it turns on."""
+        p, (side, high) = self.p, self.body_size
+        limb = tree.Box(-p.backing, -self.limb_half, 0, 0, self.limb_half, self.flat)
+        body = blocks.block(-side, -side, side, side, high)
+        return ((Body("A", "limb", limb, self.laid), Body("B", "body", body, self.place)),
+                (Share("peg", "A", add=self.peg(), cut=self.slot()), Share("socket", "B", cut=self.socket())))
 
     @cached_property
     def place(self) -> tree.Matrix:
-        side = max(self.p.backing / 2, self.p.ball / 2 + RECESS_ROOM + RIM)
-        return (1, 0, 0, 0, 0, 1, 0, self.limb_half + BESIDE + side, 0, 0, 1, 0)
+        return (1, 0, 0, 0, 0, 1, 0, self.limb_half + BESIDE + self.body_size[0], 0, 0, 1, 0)
 
     @cached_property
     def seated(self) -> tree.Matrix:
@@ -265,7 +271,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if p.into > p.backing - 2:
         raise SolveError(f"a slot that runs {p.into:g} mm in is longer than the limb of {p.backing:g} mm allows", field="into",
                          value=p.into, limit=p.backing - 2)
-    refuse_short(plan.arm(0.0))
+    refuse_short(plan.arm(0.0), "into")
 
 
 def solve(params: BallPegParams, process: Process) -> Solution:
@@ -303,12 +309,12 @@ def solve(params: BallPegParams, process: Process) -> Solution:
     at = [tree.moved_point(plan.laid, point) for point in
           ((plan.tip + 1, -p.ball / 2, plan.flat), (plan.tip + 1, p.ball / 2, plan.flat), (0, p.ball / 2 + 2.5, plan.flat),
            (plan.seat, p.ball / 2 + 2.5, plan.flat))]
-    shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
+    look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"ball {p.ball:g}", at[0], at[1]), Callout(f"neck {plan.seat:.2f}", at[2], at[3])),
                   section=middle_of(p.layers, plan.flat))
     mends = Mends(("slot", "into", "ball"), ("ball", "slot", "into"), ("into", "slot", "mouth"))
     what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} thick; in its recess the limb turns for ever."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))
+    return solution(KIND.id, snap, look, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))
 
 
 KIND = Kind(
@@ -325,6 +331,7 @@ KIND = Kind(
     test_piece=lambda p: {"backing": max(6, math.ceil(p.into) + 2)},
     cautions=(*CAUTIONS, "Toy joints of resin must be fully cured before they are snapped; uncured resin harms the skin."),
     outcomes=SNAPPED,
+    sides={"peg": "the end of the limb", "socket": "the wall it turns in"},
     tuned=("slot", "into", "ball", "peg", "mouth", "clearance", "seat_gap"),
     alternatives=(("head", SHOULDER), ("head", BALL)),
 )

@@ -16,22 +16,24 @@ import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import choice, number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Outline, polygon
+from bouncy_latch.core.solids.outline import polygon
 
 CAP, DISC = "cap", "disc"
 FLOOR = 2.0
@@ -68,8 +70,7 @@ class BeadRingParams(SnapParams):
                                   "lip onto its seat.")
     vent: float = number(0, label="vent", unit="mm", role="chosen", low=0, high=6, step=0.2,
                          help="Hole in the cap that lets the air out; 0 for none.")
-    backing: float = number(14, label="neck", unit="mm", role="given", low=3, high=200, step=1,
-                            help="Height of the neck piece.", source="you")
+    backing: float = blocks.backing(14, label="neck", low=3, high=200, part="neck", help="Height of the neck piece.")
 
 
 @dataclass(frozen=True)
@@ -170,51 +171,46 @@ class _Plan:
     def outer(self) -> float:
         return self.bore + self.p.wall
 
-    def ring_outline(self) -> Outline:
-        """Half section of the ring as printed: floor on the bed, open end up; (radius, z)."""
-        p, b, top = self.p, self.bore, FLOOR + self.p.height
-        foot = top - self.foot
-        bead = [(b - y, foot + x) for x, y in self.bead if x >= 0]
-        entry = [(b, top)] if bead[-1][1] < top - 1e-6 else []
-        inside = [(b, foot), *bead[1:], *entry]
-        ease = min(0.4, p.wall / 3)
-        outside = [(self.outer, top), (self.outer, ease), (self.outer - ease, 0.0)]
-        bottom = [(0.0, 0.0), (0.0, FLOOR)]
-        if p.form == DISC:
-            bottom = [(b - 3.0, 0.0), (b - 3.0, self.bevel - 3.0)]
-            return polygon([*reversed(inside), (b, self.bevel), *reversed(bottom), *reversed(outside)])
-        return polygon([*reversed(inside), (b, FLOOR), *reversed(bottom), *reversed(outside)])
-
     @cached_property
     def bevel(self) -> float:
         """Height at which the disc comes to rest on the 45° bevel, mm."""
         return FLOOR + self.p.height - self.foot - self.seat + self.p.clearance
 
-    def ring(self) -> tree.Solid:
-        p = self.p
-        made: tree.Solid = tree.Revolve(self.ring_outline())
-        if p.vent > 0 and p.form == CAP:
-            made = made - tree.cylinder(p.vent / 2, FLOOR + 2).move(z=-1)
-        top = FLOOR + p.height
+    def ring(self) -> Share:
+        """What the ring gets: the bead, a ledge with a bevel for a disc; slots and a vent; floor on the bed, open end up."""
+        p, b, top = self.p, self.bore, FLOOR + self.p.height
+        foot, deep = top - self.foot, self.bore + p.wall / 2
+        bead = [(b - y, foot + x) for x, y in self.bead if x >= 0 and y >= 0]
+        adds: list[tree.Solid] = [tree.Revolve(polygon([(deep, foot), (deep, bead[-1][1]), *reversed(bead[1:]), (b, foot)]),
+                                               as_round=self.outer)]
+        cuts: list[tree.Solid] = []
+        if p.form == DISC:
+            ledge = polygon([(b - 3.0, 0.0), (deep, 0.0), (deep, self.bevel), (b, self.bevel), (b - 3.0, self.bevel - 3.0)])
+            adds.append(tree.Revolve(ledge, as_round=self.outer))
+        elif p.vent > 0:
+            cuts.append(tree.cylinder(p.vent / 2, FLOOR + 2).move(z=-1))
         if p.slots:
             cut: tree.Solid = tree.Box(0, -SLOT_WIDTH / 2, FLOOR + 1.0, self.outer + 1, SLOT_WIDTH / 2, top + 1)
             turns = [2 * math.pi * (i + 0.5) / p.slots for i in range(p.slots)]
-            made = tree.difference(made, [cut.placed(_about_z(turn)) for turn in turns])
-        return made
+            cuts += [cut.placed(_about_z(turn)) for turn in turns]
+        return Share("ring", "A", add=tree.union(adds), cut=tree.union(cuts) if cuts else None)
 
-    def neck(self) -> tree.Solid:
-        """What the ring goes over, lip up."""
-        p, r = self.p, self.p.diameter / 2
+    def lip(self) -> Share:
+        """What the neck or disc loses: its edges eased, and behind the lip of a neck a groove whose ends slope at 45°."""
+        p, r, high = self.p, self.p.diameter / 2, self.neck_height
         e = min(max(p.edge, _TINY), 0.4 * p.lip)
+        rings = [[(r - e - 1, high + 1), (r + 1, high - e - 1), (r + 1, high + 1)]]
         if p.form == DISC:
-            return tree.Revolve(polygon([(0, 0), (r - e, 0), (r, e), (r, p.lip - e), (r - e, p.lip), (0, p.lip)]))
-        groove = r - self.bead_height - p.clearance
-        reach, deep, inner = self.groove_reach, r - groove, max(1.0, groove - 2.4)
-        high, low = self.neck_height, self.neck_height - p.lip
-        # Both ends of the groove slope at 45°, so that it prints.
-        rows = [(inner, 0.0), (r - 0.4, 0.0), (r, 0.4), (r, low - reach - deep), (groove, low - reach), (groove, low - deep),
-                (r - e, low), (r, low + e), (r, high - e), (r - e, high), (inner, high)]
-        return tree.Revolve(polygon(rows))
+            rings.append([(r - e - 1, -1.0), (r + 1, -1.0), (r + 1, e + 1)])
+        else:
+            groove, low = r - self.groove_depth, high - p.lip
+            rings.append([(groove, low - self.groove_reach), (r + 1, low - self.groove_reach - self.groove_depth - 1),
+                          (r + 1, low + e + 1), (r - e, low), (groove, low - self.groove_depth)])
+        return Share("lip", "B", cut=tree.union([tree.Revolve(polygon(ring), as_round=r) for ring in rings]))
+
+    @cached_property
+    def groove_depth(self) -> float:
+        return self.bead_height + self.p.clearance
 
     @cached_property
     def neck_height(self) -> float:
@@ -222,18 +218,22 @@ class _Plan:
         if p.form == DISC:
             return p.lip
         # Below the groove and its 45° slope something must be left to stand on.
-        deep = self.bead_height + p.clearance
-        return max(p.backing, p.lip + self.bead_length + 2.5, p.lip + self.groove_reach + deep + 1.0)
+        return max(p.backing, p.lip + self.bead_length + 2.5, p.lip + self.groove_reach + self.groove_depth + 1.0)
 
     @cached_property
     def groove_reach(self) -> float:
         """Height of the groove's upright wall, slope included: the bead and a little more, mm."""
         return max(self.bead_length + 1.0, self.bead_height + self.p.clearance + 0.2)
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        cap = self.p.form == CAP
-        return ((Host("A", "cap" if cap else "ring", self.ring()),
-                 Host("B", "neck" if cap else "disc", self.neck().placed(self.place))), ())
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """Two tubes, or a tube and a disc."""
+        p, cap = self.p, self.p.form == CAP
+        ring = blocks.tube(self.bore, self.outer, FLOOR + p.height, floor=FLOOR if cap else 0.0,
+                           ease=(min(0.4, p.wall / 3), 0.0))
+        inner = max(1.0, p.diameter / 2 - self.groove_depth - 2.4) if cap else 0.0
+        neck = blocks.tube(inner, p.diameter / 2, self.neck_height, ease=(0.4 if cap else 0.0, 0.0))
+        return ((Body("A", "cap" if cap else "ring", ring), Body("B", "neck" if cap else "disc", neck, self.place)),
+                (self.ring(), self.lip()))
 
     @cached_property
     def place(self) -> tree.Matrix:
@@ -278,7 +278,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
                              field="slots", value=p.slots)
         arm = plan.flexure(0.0)
         assert isinstance(arm, Arm)
-        refuse_short(arm)
+        refuse_short(arm, "height")
     if p.layers == "across" and not p.slots:
         raise SolveError("a stiff ring printed with its axis upright stretches along its layers; print it that way",
                          field="layers", value=p.layers)
@@ -336,14 +336,14 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
     if isinstance(flexure, Ring):
         factor = rings.stretch_factor(flexure.mean_radius, flexure.wall, m.poisson, flexure.from_rim, flexure.band)
         own.append(Derived("factor", "X", factor, "", "P / (y·d·E), foundation beam over the bead's band", "Hetényi 1946"))
-    shape = Shape(plan.build, plan.seated, (0.0, 0.0, 1.0), bends,
+    look = Look(plan.draw, plan.seated, (0.0, 0.0, 1.0), bends,
                   (Callout(f"across {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))))
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"
     what = f"{kind} {p.wall:g} thick {'spring' if p.slots else 'stretches'} over a lip of {p.diameter:g}."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="wall", derived=tuple(own),
+    return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="wall", derived=tuple(own),
                     checks=tuple(checks))
 
 
@@ -363,6 +363,7 @@ KIND = Kind(
     test_piece={"backing": 5},
     cautions=(*CAUTIONS, "Printed caps are not tight by themselves, and their layer gaps cannot be cleaned for food."),
     outcomes=SNAPPED,
+    sides={"ring": "the ring that stretches", "lip": "the lip it goes over"},
     tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),
     alternatives=(("slots", 8), ("slots", 12)),
 )

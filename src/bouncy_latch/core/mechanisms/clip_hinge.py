@@ -15,19 +15,21 @@ import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import from_corners, polygon, rectangle
+from bouncy_latch.core.solids.outline import from_corners, polygon
 
 BESIDE = 5.0
 PAST = 2.0
@@ -62,8 +64,8 @@ class ClipHingeParams(SnapParams):
                         help="From the tongue's end to the middle of its hole.")
     stay: float = number(0, label="stays put against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
-    backing: float = number(14, label="host length", unit="mm", role="given", low=3, high=200, step=1,
-                            help="Length of the pieces behind arms and tongue.", source="you")
+    backing: float = blocks.backing(14, label="host length", low=3, high=200, part="fork and tongue",
+                                    help="Length of the pieces behind arms and tongue.")
 
 
 @dataclass(frozen=True)
@@ -158,10 +160,9 @@ class _Plan:
     def laid(self) -> tree.Matrix:
         return pressing.laid(self.p.layers, -self.p.backing)
 
-    def fork(self) -> tuple[tree.Solid, tree.Solid]:
-        """Host and arms with nubs."""
+    def fork(self) -> Share:
+        """Arms with nubs."""
         p, half = self.p, self.p.mouth / 2
-        host = tree.Extrude(rectangle(-p.backing, -half - p.arm, 0, half + p.arm), p.width)
         tip, r = p.length + PAST * p.nub / 2, self.fillet
         q = math.tan(math.pi / 8)
         arm: tree.Solid = tree.Extrude(from_corners([(-0.5, half - r, 0), (0, half - r, -q), (r, half, 0), (tip, half, 0),
@@ -173,10 +174,10 @@ class _Plan:
         # Its axis, drawn up, points inward: z → −y.
         placed = nub.placed((1, 0, 0, p.length, 0, 0, -1, half, 0, 1, 0, p.width / 2))
         upper = arm + placed
-        return host, upper + upper.mirror("y")
+        return Share("fork", "A", add=upper + upper.mirror("y"))
 
-    def tongue(self) -> tree.Solid:
-        """The tongue pointing along −x, its end at x = 0, with its host."""
+    def tongue(self) -> Share:
+        """The tongue pointing along −x, its end at x = 0, and its holes."""
         p, half = self.p, self.p.mouth / 2 - self.p.clearance
         lead, c = min(p.lead_in, half - 0.3), min(p.corner, p.width / 2 - 0.1, p.end - 0.1)
         reach = self.neck
@@ -190,8 +191,7 @@ class _Plan:
             made = made & tree.Placed(tree.Extrude(polygon(side), 2 * half + 2), (1, 0, 0, 0, 0, 0, -1, half + 1, 0, 1, 0, 0))
         hole = tree.cylinder((p.nub + p.hole_fit) / 2, p.hole_depth + 1)
         one = hole.placed((1, 0, 0, p.end, 0, 0, 1, half - p.hole_depth, 0, 1, 0, p.width / 2))
-        host = tree.Extrude(rectangle(reach - 0.5, -p.mouth / 2 - p.arm, reach + p.backing, p.mouth / 2 + p.arm), p.width)
-        return (made - tree.union([one, one.mirror("y")])) + host
+        return Share("tongue", "B", add=made, cut=tree.union([one, one.mirror("y")]))
 
     @cached_property
     def neck(self) -> float:
@@ -199,10 +199,12 @@ class _Plan:
         p = self.p
         return p.end + math.hypot(PAST * p.nub / 2, p.width / 2) + 1.0
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        host, arms = self.fork()
-        return ((Host("A", "fork", host.placed(self.laid)), Host("B", "tongue", self.tongue().placed(self.place))),
-                (HostOps("A", add=arms.placed(self.laid)),))
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """Two blocks, one with the fork, one with the tongue."""
+        p, wide = self.p, self.p.mouth / 2 + self.p.arm
+        behind = blocks.block(self.neck - 0.5, -wide, self.neck + p.backing, wide, p.width)
+        return ((Body("A", "fork", blocks.block(-p.backing, -wide, 0, wide, p.width), self.laid),
+                 Body("B", "tongue", behind, self.place)), (self.fork(), self.tongue()))
 
     @cached_property
     def place(self) -> tree.Matrix:
@@ -238,7 +240,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"a tongue that reaches {p.end:g} mm past its hole meets the root of {p.length:g} mm arms",
                          field="end",
                          value=p.end, limit=p.length - 0.2)
-    refuse_short(plan.printed_arm)
+    refuse_short(plan.printed_arm, "length")
 
 
 def solve(params: ClipHingeParams, process: Process) -> Solution:
@@ -291,13 +293,13 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
     at = [tree.moved_point(plan.laid, point) for point in
           ((0, -p.mouth / 2 - p.arm - 2, p.width), (p.length, -p.mouth / 2 - p.arm - 2, p.width),
            (p.length + PAST * p.nub / 2 + 1, -p.mouth / 2, p.width), (p.length + PAST * p.nub / 2 + 1, p.mouth / 2, p.width))]
-    shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
+    look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in",
                   section=middle_of(p.layers, p.width))
     mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"),
                   ("hole_fit",))
     what = f"Two arms {p.length:g} long and {p.arm:g} thick let the tongue in between their nubs."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="nub_height", force="arm", derived=own,
+    return solution(KIND.id, snap, look, mends, what=what, bend="nub_height", force="arm", derived=own,
                     checks=tuple(own_checks))
 
 
@@ -316,5 +318,6 @@ KIND = Kind(
     test_piece={"backing": 4},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
+    sides={"fork": "the root of the arms", "tongue": "the root of the tongue"},
     tuned=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance"),
 )

@@ -1,25 +1,37 @@
 """What a mechanism kind owes and what it gets in return.
 
-A kind is a parameter model and one function, ``solve(params, process) -> Solution``. Everything else (shelf card, sheet,
-rulers, verdicts, motion, test piece, exports, command line, docs page, common tests) reads the records below.
+A kind is a parameter model and one function, ``solve(params, process) -> Solution``. Everything else (shelf card,
+sheet, rulers, verdicts, motions, test piece, exports, command line, docs page, common tests) reads the records below.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.checks import Check
-from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.fields import Params
+from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.layers.breakaway import Freeing
-from bouncy_latch.core.layers.facing import Facing
-from bouncy_latch.core.layers.poses import Pose
-from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.layers.facing import together
+from bouncy_latch.core.layers.joint import Joint, Play
+from bouncy_latch.core.layers.likelihood import Likelihood
+from bouncy_latch.core.outcomes import IN_PLACE, Scale
+from bouncy_latch.core.parts.body import BOUGHT, Body, Share, all_finished
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.flex.warp import Warp
+    from bouncy_latch.core.layers.poses import Pose
+
+Vector = tuple[float, float, float]
+
+CLEAR, RIDES, MESHES, ALONE = "clear", "rides", "meshes", "alone"
+TRIALS = (CLEAR, RIDES, MESHES, ALONE)
+"""How a motion is tried out: nothing may touch; parts ride over each other, bending; teeth rub on purpose; one body bends."""
 
 
 @dataclass(frozen=True)
@@ -34,61 +46,34 @@ class Derived:
     source: str
 
 
-@dataclass(frozen=True)
-class HostOps:
-    """What a mechanism does to one host body: the part is (host − rooms) + adds − cuts.
-
-    ``room`` is what the host must leave free for the other bodies; unlike ``cut`` it spares what is added.
-    """
-
-    host: str
-    room: tree.Solid | None = None
-    add: tree.Solid | None = None
-    cut: tree.Solid | None = None
-
-
-@dataclass(frozen=True)
-class Host:
-    """A body a mechanism is built into, or a loose one (roller, pin) when ``loose``."""
-
-    name: str
-    label: str
-    solid: tree.Solid
-    loose: bool = False
-
-
-@dataclass(frozen=True)
-class Hardware:
-    """A bought part that goes in: nut, screw, pin."""
-
-    name: str
-    count: int
-    note: str
-
-
-def _where(point: tuple[float, float, float]) -> str:
+def _where(point: Vector) -> str:
     return f"x {point[0]:.1f}, y {point[1]:.1f}, z {point[2]:.1f}"
+
+
+def _still(_value: float) -> dict[str, tree.Matrix]:
+    return {}
 
 
 @dataclass(frozen=True)
 class Motion:
-    """The mechanism's freedom.
+    """One freedom of the mechanism.
 
     Attributes:
         label: what the user does ("Swing").
         unit: ``°`` or ``mm``.
         low, high: range of the freedom, in that unit; ``rest`` is the value in print pose, None where parts printed apart
             are put together, so that the print pose is none of the motion's.
-        pose: from a value to the rigid transform of every body that moves, by body name.
-        pair: the two bodies that move against each other (body names).
         closed: the value at which it is shut.
+        pose: from a value to the rigid transform of every body that moves, by body name.
+        trial: how it is tried out, one of :data:`TRIALS`.
+        pairs: bodies watched against each other (names); none: every two that the motion moves apart from each other.
         place_name: the user's words for a point (mm, print pose of the first body).
-        arm: lever of a weld at such a point about the freedom, mm.
         bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
-        rides: whether the bodies touch and slide over each other on purpose.
         flexing: names of the bodies that bend at all.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
+        slack: of what meshes, how far apart the rubbing surfaces may come, mm.
+        course: what it costs along its way.
     """
 
     label: str
@@ -96,16 +81,23 @@ class Motion:
     low: float
     high: float
     rest: float | None
-    pose: Callable[[float], dict[str, tree.Matrix]]
-    pair: tuple[str, str]
     closed: float
-    place_name: Callable[[tuple[float, float, float]], str] = _where
-    arm: Callable[[tuple[float, float, float]], float] = lambda _point: 1.0
+    pose: Callable[[float], dict[str, tree.Matrix]] = _still
+    trial: str = CLEAR
+    pairs: tuple[tuple[str, str], ...] = ()
+    place_name: Callable[[Vector], str] = _where
     bends: Callable[[float], dict[str, Warp]] | None = None
-    rides: bool = False
     flexing: tuple[str, ...] = ()
     show: float | None = None
     mend: tuple[str, ...] = ()
+    slack: float = 0.5
+    course: Course | None = None
+
+
+def moved_by(freedom: Freedom, bodies: tuple[str, ...], rest: float,
+             scale: float = 1.0) -> Callable[[float], dict[str, tree.Matrix]]:
+    """Return the poses of bodies that move together by a freedom: none at ``rest``; ``scale`` turns the unit to rad or mm."""
+    return lambda value: dict.fromkeys(bodies, freedom.matrix((value - rest) * scale))
 
 
 @dataclass(frozen=True)
@@ -115,9 +107,9 @@ class Ruler:
     Attributes:
         param: the parameter it drives. low, high, unit: of the scale.
         value: where the design stands on it now.
-        chances: from a place on the scale to the chance of each of ``names``; may raise UserError where nothing exists.
-        tones: which of the five zone colours each name has, from welded red (0) to rattling grey (4).
+        chances: from a place on the scale to the chance of each outcome of ``scale``; may raise UserError where nothing exists.
         direct: whether the scale is the parameter itself; otherwise the parameter that brings the design there is solved.
+        sides: from a place on the scale to the chances of being free and of being tight enough, where both are asked.
     """
 
     id: str
@@ -129,24 +121,32 @@ class Ruler:
     about: str
     value: float
     chances: Callable[[float], tuple[float, ...]] = field(repr=False, compare=False)
-    names: tuple[str, ...] = OUTCOMES
-    tones: tuple[int, ...] = (0, 1, 2, 3, 4)
+    scale: Scale = IN_PLACE
     direct: bool = True
+    sides: Callable[[float], tuple[float, float]] | None = field(default=None, repr=False, compare=False)
 
 
 @dataclass(frozen=True)
 class Aim:
-    """What the design is for, as one chance (0 to 1): the check that asks for it, and the words for it, long and short."""
+    """What the design is for, as one chance (0 to 1).
+
+    Attributes:
+        check: the one that asks for it. words, short: for the chance, long and short.
+        needs: checks without which it is less likely than not, so that what mends it mends them.
+        both: chance that it does so and is not loose either; None where nothing can be loose.
+    """
 
     check: str
     chance: float
     words: str
     short: str
+    needs: tuple[str, ...] = ()
+    both: float | None = None
 
 
 @dataclass(frozen=True)
 class Course:
-    """What the motion costs along its way: named curves over values of the freedom.
+    """What a motion costs along its way: named curves over values of the freedom.
 
     Attributes:
         values: ascending, in the motion's unit (n,). curves: figures by name, in ``unit``, each (n,); infinite where
@@ -165,8 +165,8 @@ class Callout:
     """A dimension shown in the 3-D view: two points (mm, print pose) and its text."""
 
     label: str
-    start: tuple[float, float, float]
-    end: tuple[float, float, float]
+    start: Vector
+    end: Vector
 
 
 @dataclass(frozen=True)
@@ -186,23 +186,54 @@ class SectionView:
 
 
 @dataclass(frozen=True)
-class Play:
-    """Free movement left after printing, each ± mm about the middle, and the angle (rad) that tilt allows."""
+class Bought:
+    """A bought part that goes in: what it is called, how many, and what to mind."""
 
-    axial: float
-    radial: float
-    tilt: float
-    edge: float
+    name: str
+    count: int
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Pause:
+    """Where the print stops for a hand: top of the last layer before it (mm, print pose), what goes in, what to do."""
+
+    z: float
+    insert: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What a mechanism looks like, worked out when it is wanted.
+
+    Attributes:
+        bodies: before anything is done to them; loose and bought ones among them.
+        shares: what the mechanism does to each, in the seat it has there.
+        region: the mechanism's own part of the bodies, mm: x0, y0, z0, x1, y1, z1.
+        bends_along: directions (print pose) along which something that flexes is stretched.
+        poses: ways up worth comparing besides the designed one and the plain sides.
+    """
+
+    bodies: tuple[Body, ...]
+    shares: tuple[Share, ...] = ()
+    callouts: tuple[Callout, ...] = ()
+    views: tuple[SectionView, ...] = ()
+    region: tuple[float, float, float, float, float, float] | None = None
+    bends_along: tuple[Vector, ...] = ()
+    poses: tuple[Pose, ...] = ()
 
 
 @dataclass(frozen=True)
 class Solution:
     """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand.
 
-    ``faces``, ``freeing`` and ``play`` belong to joints that are printed in place. ``notes``: what the print needs that no
-    solid shows (walls, infill, order), by name, for the files and the notes that go with it.
-    ``bends_along``: directions (print pose) along which something that flexes is stretched. ``poses``: ways up worth
-    comparing besides the designed one and the plain sides.
+    Attributes:
+        joints: what is printed in place and must come free; none for parts printed apart.
+        motions: its freedoms, the main one first.
+        likelihood: what an outcome of its print says about the printer; None where it says nothing.
+        notes: what the print needs that no solid shows (walls, infill, order), by name, for the files and the notes with them.
+        bought, pauses: what goes in, and where the print stops for it.
     """
 
     kind: str
@@ -212,20 +243,14 @@ class Solution:
     checks: tuple[Check, ...]
     aim: Aim
     rulers: tuple[Ruler, ...]
-    motion: Motion
-    build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]] = field(repr=False, compare=False)
-    faces: tuple[Facing, ...] = ()
-    freeing: Freeing | None = None
-    play: Play | None = None
-    course: Course | None = None
+    motions: tuple[Motion, ...]
+    draw: Callable[[], Shape] = field(repr=False, compare=False)
+    joints: tuple[Joint, ...] = ()
+    likelihood: Likelihood | None = field(default=None, repr=False, compare=False)
     notes: tuple[tuple[str, str], ...] = ()
+    bought: tuple[Bought, ...] = ()
+    pauses: tuple[Pause, ...] = ()
     summary: str = ""
-    views: tuple[SectionView, ...] = ()
-    hardware: tuple[Hardware, ...] = ()
-    callouts: tuple[Callout, ...] = ()
-    region: tuple[float, float, float, float, float, float] | None = None
-    bends_along: tuple[tuple[float, float, float], ...] = ()
-    poses: tuple[Pose, ...] = ()
 
     def value(self, name: str) -> float:
         """Return a derived number by name."""
@@ -235,35 +260,50 @@ class Solution:
         """Return a check by id."""
         return next(c for c in self.checks if c.id == check_id)
 
+    @property
+    def motion(self) -> Motion:
+        """The main motion."""
+        return self.motions[0]
+
+    @property
+    def play(self) -> Play | None:
+        """What the first joint that says so has of free movement left."""
+        return next((joint.play for joint in self.joints if joint.play), None)
+
+    @cached_property
+    def freeing(self) -> Freeing | None:
+        """Whether all joints come free, the worst one at every growth; None where nothing is printed in place."""
+        return together([(joint.label, joint.faces, joint.strength) for joint in self.joints], self.process) \
+            if self.joints else None
+
+    @cached_property
+    def shape(self) -> Shape:
+        """What it looks like."""
+        return self.draw()
+
     @cached_property
     def bodies(self) -> dict[str, tree.Solid]:
-        """The finished parts in print pose by body name."""
+        """The finished printed bodies in print pose by name."""
         return self.drawn()
 
     def drawn(self) -> dict[str, tree.Solid]:
-        """Return the finished parts, drawn anew: (host − all rooms) + all adds − all cuts.
+        """Return the finished printed bodies, drawn anew.
 
         Raises:
             SolveError: when they cannot be drawn.
         """
-        hosts, operations = self.build()
-        parts: dict[str, tree.Solid] = {}
-        for host in hosts:
-            own = [op for op in operations if op.host == host.name]
-            freed = tree.difference(host.solid, _flat(op.room for op in own))
-            parts[host.name] = tree.difference(tree.union([freed, *_flat(op.add for op in own)]),
-                                               _flat(op.cut for op in own))
-        return parts
+        shape = self.draw()
+        return all_finished(shape.bodies, shape.shares)
+
+    @cached_property
+    def inserts(self) -> dict[str, tree.Solid]:
+        """The bought bodies where they lie, by name."""
+        return {body.name: body.base.placed(body.at) for body in self.shape.bodies if body.role == BOUGHT}
 
     @cached_property
     def body_labels(self) -> dict[str, str]:
-        """What the user calls each body."""
-        return {host.name: host.label for host in self.build()[0]}
-
-
-def _flat(solids: Iterable[tree.Solid | None]) -> list[tree.Solid]:
-    """Return the solids there are, unions taken apart, so that one operation does them all."""
-    return [s for solid in solids if solid is not None for s in (solid.solids if isinstance(solid, tree.Union) else (solid,))]
+        """What the user calls each printed body."""
+        return {body.name: body.label for body in self.shape.bodies if body.role != BOUGHT}
 
 
 @dataclass(frozen=True)
@@ -284,7 +324,7 @@ class LadderPiece:
     """
 
     params: dict[str, Any]
-    label: Callable[[Solution], tuple[float, float, float]]
+    label: Callable[[Solution], Vector]
 
 
 @dataclass(frozen=True)
@@ -296,36 +336,50 @@ class Kind:
         title: name on the shelf.
         summary: one sentence saying what it is for.
         params: its parameter model.
-        solve: pure function from parameters and the effective process to a solution.
+        solve: pure function from parameters and the effective process to a solution on built-in parts; a design may put its
+            sides elsewhere.
         questions: the brief, in order.
-        ruler_param: the parameter of the main ruler.
-        recommend: the parameter that is recommended for the aim.
+        recommend: the parameter that is recommended for the aim, and stepped in a ladder.
         test_piece: parameter changes that put the mechanism on minimal hosts; a function of the parameters where those
             hosts must still hold what they are to hold.
+        sides: names of what sits on the bodies it joins, in order, with the words for them.
         cautions: what can hurt, in place.
         ladder: the piece its ladder is made of; None for a kind without one.
-        outcomes: what can become of a print of it.
-        tuned: parameters that designing to a target may change, most telling first.
+        outcomes: the scale of what can become of a print of it.
+        tuned: parameters that designing to a target may change, most telling first; none: it is not designed to a target.
         clearance: the parameter that is its clearance, per side.
         alternatives: another choice worth offering where the target is out of reach: parameter and its value.
+        variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
+        first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
+        sample: parameter changes that make the design by which studies of first prints judge it.
     """
 
     id: str
     title: str
     summary: str
     params: type[Params]
-    solve: Callable[[Any, Process], Solution]
+    solve: Callable[..., Solution]
     questions: tuple[Question, ...]
     recommend: str
     test_piece: dict[str, Any] | Callable[[Any], dict[str, Any]]
+    sides: Mapping[str, str] = field(default_factory=dict)
     cautions: tuple[str, ...] = ()
     ladder: LadderPiece | None = None
-    outcomes: tuple[str, ...] = OUTCOMES
+    outcomes: Scale = IN_PLACE
     tuned: tuple[str, ...] = ()
     clearance: str = "clearance"
     alternatives: tuple[tuple[str, Any], ...] = ()
+    variant: str = ""
+    first: bool = False
+    sample: Mapping[str, Any] = field(default_factory=dict)
+
+    def about(self, params: Mapping[str, Any]) -> str:
+        """Return in a few words which mechanism it is, by its raw parameters."""
+        word = str(params.get(self.variant, "")).replace("-", " ") if self.variant else ""
+        return f"{self.title.lower()}, {word}" if word else self.title.lower()
 
     def piece_of(self, params: Params) -> Params:
         """Return the parameters of the same mechanism on minimal hosts."""
         changes = self.test_piece(params) if callable(self.test_piece) else self.test_piece
         return params.changed(**changes)
+

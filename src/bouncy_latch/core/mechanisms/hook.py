@@ -11,21 +11,23 @@ from functools import cached_property
 
 from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import choice, number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Outline, circle, polygon, rectangle
+from bouncy_latch.core.solids.outline import circle, polygon, rectangle
 
 STRAIGHT, FOLDED = "straight", "u"
 BRACKET, PLATE = "bracket", "plate"
@@ -33,6 +35,8 @@ CREST = 0.8
 """Level top of the catch, mm: two lines."""
 ROOM = 0.4
 """What an arm gets beyond what it must bend, mm."""
+POST = 4.0
+"""Wall of the keeper round its opening, mm."""
 BESIDE = 5.0
 """Free bed between the two parts, mm."""
 
@@ -61,17 +65,17 @@ class HookParams(SnapParams):
     fillet: float = number(0.8, label="root fillet", unit="mm", role="chosen", low=0, high=10, step=0.1,
                            help="Rounding where the arm leaves its host; a square corner is where it breaks.")
     slot: float = number(1.6, label="gap beside the arm", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
-                         hosts=(PLATE,), help="Between an arm and the plate it is cut from: the room it bends into.")
+                         when={"host": (PLATE,)}, help="Between an arm and the plate it is cut from: the room it bends into.")
     fold: float = number(1.2, label="fold radius", unit="mm", role="chosen", low=0.5, high=20, step=0.1,
-                         help="Inner radius of a U; twice it is the gap its legs close.")
+                         when={"form": (FOLDED,)}, help="Inner radius of a U; twice it is the gap its legs close.")
     finger: float = number(0, label="release finger", unit="mm", role="chosen", low=0, high=30, step=0.5,
-                           help="How far the nose is made longer, to press it down by; 0 for none.")
+                           when={"form": (STRAIGHT,)}, help="How far the nose is made longer, to press it down by; 0 for none.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="From the edge to the return face when shut, as drawn; below 0 it seats with preload.")
     wall: float = number(3, label="wall it catches", unit="mm", role="given", low=0.6, high=30, step=0.1,
                          help="Thickness of the wall the catch goes past.", source="you")
-    backing: float = number(24, label="host length", unit="mm", role="given", low=3, high=200, step=1,
-                            help="Length of the bracket, or of the plate the arm is cut from.", source="you")
+    backing: float = blocks.backing(24, label="host length", low=3, high=200, part="bracket or plate",
+                                    help="Length of the bracket, or of the plate the arm is cut from.")
 
 
 @dataclass(frozen=True)
@@ -168,16 +172,17 @@ class _Plan:
         p = self.p
         return p.thickness / 2 + (p.slot + max(4.0, p.thickness) if p.host == PLATE else max(4.0, p.fillet + 3.0))
 
-    def hook(self) -> tuple[tree.Solid, tree.Solid]:
-        """The host and the arm with its catch, lying."""
+    def hook(self) -> tuple[tree.Solid, Share]:
+        """The host, and the arm with its catch and the room it bends into, lying."""
         p, (end, face) = self.p, self.end
         top = min(p.thickness / 2 + max(4.0, p.fillet + 2.0), face - ROOM if self.folded else math.inf)
+        room: tree.Solid | None = None
         if p.host == PLATE:
-            room = rectangle(0.0, -p.thickness / 2 - p.slot, p.backing + 1, face + 20)
-            host: tree.Solid = tree.Extrude(rectangle(-p.backing / 2, -self.depth, p.backing, min(face, top)), p.width)
-            host = host - tree.Extrude(room, p.width + 2).move(z=-1)
+            host = blocks.block(-p.backing / 2, -self.depth, p.backing, min(face, top), p.width)
+            beside = rectangle(0.0, -p.thickness / 2 - p.slot, p.backing + 1, face + 20)
+            room = tree.Extrude(beside, p.width + 2).move(z=-1)
         else:
-            host = tree.Extrude(rectangle(-p.backing, -self.depth, 0.0, top), p.width)
+            host = blocks.block(-p.backing, -self.depth, 0.0, top, p.width)
         catch = list(self.catch(face))
         nose = catch[-1][0]
         catch[0] = (-0.5, face)
@@ -194,12 +199,12 @@ class _Plan:
             legs = [tree.Extrude(shapes.arm_outline(p.length, p.thickness, p.thickness, p.fillet, root), p.width),
                     half.move(x=p.length, y=radius),
                     tree.Extrude(rectangle(end - 0.5, face - p.thickness, p.length, face), p.width)]
-            return host, tree.union([*legs, head])
+            return host, Share("hook", "A", room, tree.union([*legs, head]))
         arm = tree.Extrude(shapes.arm_outline(p.length, p.thickness, self.tip[0], p.fillet, root), p.width)
         both = tree.union([arm, head])
         if p.taper == beams.NARROWING:
             both = both & shapes.narrowing(p.length, p.width, 60.0)
-        return host, both
+        return host, Share("hook", "A", room, both)
 
     def catch_under(self, nose: float) -> list[Point]:
         """The underside of the catch from behind to the nose, in the end's own x."""
@@ -219,28 +224,37 @@ class _Plan:
             tail = self.p.length - self.end[0] + self.p.fold + self.p.thickness
         return self.seat + tail
 
-    def keeper_outline(self) -> Outline:
-        """The keeper lying, its wall's front at x = 0 and the lower face of the wall at y = 0."""
+    @cached_property
+    def below(self) -> float:
+        """How far the keeper's opening reaches below the wall's lower face, mm."""
         p = self.p
-        room = self.reach + 1.0
-        below = p.clearance + (self.end[1] + p.thickness / 2) + p.undercut + ROOM + 2 * p.clearance
-        edge = [pt for pt in shapes.edge_profile(0.0, p.wall, p.edge) if pt[1] <= max(p.edge, 0.02) + 1e-9]
-        post, up = 4.0, self.catch_height + 1.5
-        outer = [(0.0, -below - post), (room + post, -below - post), (room + post, up + post), (0.0, up + post)]
-        inner = [(p.wall, up), (room, up), (room, -below), (0.0, -below)]
-        wall = [(0.0, max(p.edge, 0.02)), *edge, (p.wall, max(p.edge, 0.02))]
-        if p.host == PLATE or self.folded:
-            # The plate, or the root below the catch, is the other jaw.
-            return polygon([(room + post, up), (room + post, up + post), (0.0, up + post), *wall, (p.wall, up)])
-        return polygon([*outer, *wall, *inner])
+        return p.clearance + (self.end[1] + p.thickness / 2) + p.undercut + ROOM + 2 * p.clearance
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        p = self.p
+    @cached_property
+    def open(self) -> bool:
+        """Whether the keeper is only the upper jaw: the plate, or the root below the catch, is the other."""
+        return self.p.host == PLATE or self.folded
+
+    @cached_property
+    def keeper_box(self) -> tuple[float, float, float, float]:
+        """The keeper before anything is cut from it: x0, y0, x1, y1."""
+        far, up = self.reach + 1.0 + POST, self.catch_height + 1.5 + POST
+        return 0.0, 0.0 if self.open else -self.below - POST, far, up
+
+    def keeper(self) -> Share:
+        """What the wall it catches loses: the way in below its edge, and the room behind it."""
+        p, e = self.p, max(self.p.edge, 0.02)
+        room, up = self.reach + 1.0, self.catch_height + 1.5
+        edge = [pt for pt in shapes.edge_profile(0.0, p.wall, p.edge) if pt[1] <= e + 1e-9]
+        far, low = (room + POST + 1.0, -1.0) if self.open else (room, -self.below)
+        way = polygon([(-1.0, low), (far, low), (far, up), (p.wall, up), (p.wall, e), *reversed(edge), (0.0, e), (-1.0, e)])
+        return Share("keeper", "B", cut=tree.Extrude(way, p.width + 2).move(z=-1))
+
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """Bracket or plate with the arm, and the keeper, each in the coordinates of its seat."""
         host, arm = self.hook()
-        keeper = tree.Extrude(self.keeper_outline(), p.width)
-        a, b = self.laid, self.keeper_laid
-        return ((Host("A", "hook", host.placed(a)), Host("B", "keeper", keeper.placed(b))),
-                (HostOps("A", add=arm.placed(a)),))
+        return ((Body("A", "hook", host, self.laid), Body("B", "keeper", blocks.block(*self.keeper_box, self.p.width),
+                                                          self.keeper_laid)), (arm, self.keeper()))
 
     @cached_property
     def keeper_laid(self) -> tree.Matrix:
@@ -249,7 +263,7 @@ class _Plan:
             top = max(self.end[1] + self.catch_height, p.thickness / 2 + p.fillet)
         else:
             top = self.end[1] + max(4.0, p.fillet + 2.0, self.catch_height)
-        beside = top - self.keeper_outline().bounds[1] + BESIDE
+        beside = top - self.keeper_box[1] + BESIDE
         return tree.compose((1, 0, 0, 0, 0, 1, 0, beside, 0, 0, 1, 0), pressing.laid(p.layers, 0.0))
 
     @cached_property
@@ -280,7 +294,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if p.host == PLATE and 2 * p.fillet > p.slot:
         raise SolveError(f"a root fillet of {p.fillet:g} mm does not fit into a gap of {p.slot:g} mm", field="fillet",
                          value=p.fillet, limit=p.slot / 2)
-    refuse_short(plan.arm(0.0))
+    refuse_short(plan.arm(0.0), "length")
 
 
 def solve(params: HookParams, process: Process) -> Solution:
@@ -303,13 +317,13 @@ def solve(params: HookParams, process: Process) -> Solution:
     low = -plan.depth - 3.0
     at = [tree.moved_point(plan.laid, point) for point in
           ((0, low, p.width), (end, low, p.width), (end + 1, face, p.width), (end + 1, face + plan.catch_height, p.width))]
-    shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
+    look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"undercut {p.undercut:g}", at[2], at[3])),
                   section=middle_of(p.layers, p.width))
     mends = Mends(("thickness", "length", "undercut", "fillet"), ("return_angle", "undercut", "thickness"),
                   ("lead_angle", "thickness", "length"))
     what = f"The arm is {p.length:g} long, {p.thickness:g} thick and {p.width:g} wide."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="thickness", derived=_own(plan))
+    return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="thickness", derived=_own(plan))
 
 
 def _own(plan: _Plan) -> tuple[Derived, ...]:
@@ -353,6 +367,8 @@ KIND = Kind(
     test_piece={"backing": 6, "host": BRACKET},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
+    variant="host",
+    sides={"hook": "the root of the arm", "keeper": "the wall it catches behind"},
     tuned=("thickness", "length", "undercut", "return_angle", "lead_angle", "width", "clearance", "seat_gap"),
     alternatives=(("taper", beams.THINNING), ("taper", beams.NARROWING), ("form", FOLDED)),
 )

@@ -15,16 +15,18 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
@@ -64,8 +66,8 @@ class LockingTabParams(SnapParams):
                              help="Slope of the roof's undersides, from vertical.")
     seat_gap: float = number(0.05, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="Play along the way when shut, as drawn; below 0 the seam is pulled shut.")
-    backing: float = number(30, label="plates", unit="mm", role="given", low=8, high=300, step=1,
-                            help="Length of the plates on either side of the seam.", source="you")
+    backing: float = blocks.backing(30, label="plates", low=8, high=300, part="plates",
+                                    help="Length of the plates on either side of the seam.")
 
 
 @dataclass(frozen=True)
@@ -143,28 +145,30 @@ class _Plan:
     def laid(self) -> tree.Matrix:
         return pressing.laid(self.p.layers, -self.p.backing)
 
-    def tab(self) -> tuple[tree.Solid, tree.Solid, tree.Solid]:
-        """Plate, tongues with bumps, and the gaps cut between and beside them."""
+    def tab(self) -> Share:
+        """Tongues with bumps, and the gaps cut between and beside them."""
         p, y = self.p, self.p.gap / 2 + self.p.tongue / 2
-        plate = tree.Extrude(rectangle(-p.backing, -self.side, 0.0, self.side), p.thickness)
         outer = [(p.length + x, y + e) for x, e in self.catch]
         outer[0] = (-0.5, self.half)
         nose = outer[-1][0]
         tongue: tree.Solid = tree.Extrude(polygon([(-0.5, p.gap / 2), (nose, p.gap / 2), *reversed(outer)]), self.high)
         tongues = tongue + tongue.mirror("y")
         if p.into <= 0:
-            return plate, tongues, tree.Box(-0.25, -0.01, -2, -0.2, 0.01, -1)
+            return Share("tab", "A", add=tongues)
         cuts = [tree.Extrude(rectangle(-p.into, -p.gap / 2, 0.5, p.gap / 2), p.thickness + 2)]
         beside = self.p.clearance + 0.4
         for low in (self.half, -self.half - beside):
             cuts.append(tree.Extrude(rectangle(-p.into, low, 0.01, low + beside), p.thickness + 2))
-        return plate, tongues, tree.union(cuts).move(z=-1)
+        return Share("tab", "A", add=tongues, cut=tree.union(cuts).move(z=-1))
 
-    def cavity(self) -> tree.Solid:
-        """The plate with the cavity, its seam at x = 0 and its cavity along +x."""
-        p, c = self.p, self.p.clearance
-        depth = self.tip + ROOM
-        plate: tree.Solid = tree.Extrude(rectangle(0.0, -self.side, max(p.backing, depth + 4.0), self.side), p.thickness)
+    @cached_property
+    def depth(self) -> float:
+        """Of the cavity, mm."""
+        return self.tip + ROOM
+
+    def cavity(self) -> Share:
+        """What the other plate loses, the seam at x = 0 and the cavity along +x."""
+        p, c, depth = self.p, self.p.clearance, self.depth
         flank, deep = self.half + c, self.half + self.bump + ROOM
         e = min(max(p.edge, 0.02), 0.4 * self.wall)
         recess = (self.wall, self.tip)
@@ -179,15 +183,15 @@ class _Plan:
             cross = polygon([(-flank, 0), (flank, 0), (flank - roof * slope, roof), (-flank + roof * slope, roof)])
             # Drawn as (y, z), laid along x.
             cut = cut + tree.Placed(tree.Extrude(cross, depth + 1), (0, 0, 1, -1, 1, 0, 0, 0, 0, 1, 0, up - 0.005))
-        return plate - cut
+        return Share("cavity", "B", cut=cut)
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        plate, tongues, cuts = self.tab()
-        ops = [HostOps("A", add=tongues.placed(self.laid))]
-        if self.p.into > 0:
-            ops.append(HostOps("A", cut=cuts.placed(self.laid)))
-        return (Host("A", "tab plate", plate.placed(self.laid)),
-                Host("B", "cavity plate", self.cavity().placed(self.place))), tuple(ops)
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """Two plates that meet at the seam."""
+        p = self.p
+        first = blocks.block(-p.backing, -self.side, 0.0, self.side, p.thickness)
+        second = blocks.block(0.0, -self.side, max(p.backing, self.depth + 4.0), self.side, p.thickness)
+        return ((Body("A", "tab plate", first, self.laid), Body("B", "cavity plate", second, self.place)),
+                (self.tab(), self.cavity()))
 
     @cached_property
     def place(self) -> tree.Matrix:
@@ -213,7 +217,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
                          value=p.into, limit=p.backing - 4)
     if plan.wall < 1.0:
         raise SolveError("the recess would break through to the seam: make the tongues longer", field="length", value=p.length)
-    refuse_short(plan.printed_arm)
+    refuse_short(plan.printed_arm, "length")
 
 
 def solve(params: LockingTabParams, process: Process) -> Solution:
@@ -253,13 +257,13 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     at = [tree.moved_point(plan.laid, point) for point in
           ((0, -plan.half - 2.5, plan.high), (p.length, -plan.half - 2.5, plan.high), (plan.tip + 1, -p.gap / 2, plan.high),
            (plan.tip + 1, p.gap / 2, plan.high))]
-    shape = Shape(plan.build, plan.seated, lying_along(p.layers), bends,
+    look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
                   section=middle_of(p.layers, plan.high))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
     what = f"Two tongues {p.length + p.into:g} long and {p.tongue:g} thick."
-    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
+    return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
 
 
 KIND = Kind(
@@ -277,5 +281,6 @@ KIND = Kind(
     test_piece=lambda p: {"backing": max(8, math.ceil(p.into) + 4)},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
+    sides={"tab": "the edge with the tab", "cavity": "the edge with the cavity"},
     tuned=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap", "clearance", "seat_gap"),
 )

@@ -15,7 +15,7 @@ from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
-_SHARED = {"contract", "fields", "kept", "registry"}
+_SHARED = {"contract", "kept", "registry"}
 
 
 @cache
@@ -23,23 +23,36 @@ def kinds() -> dict[str, Kind]:
     """Return all kinds by id.
 
     Raises:
-        RuntimeError: when a module lacks ``KIND`` or two kinds share an id (a mistake in the source).
+        TypeError: when a module lacks ``KIND``. RuntimeError: when two kinds share an id (mistakes in the source).
     """
     found: dict[str, Kind] = {}
-    for module in pkgutil.iter_modules(mechanisms.__path__):
-        if module.name in _SHARED or module.ispkg:
-            continue
-        kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{module.name}"), "KIND", None)
-        if not isinstance(kind, Kind) or kind.id in found:
-            message = f"mechanisms/{module.name}.py must define KIND with an id of its own"
+    for name in _modules():
+        kind = _defined_in(name)
+        if kind.id in found:
+            message = f"mechanisms/{name}.py must define KIND with an id of its own"
             raise RuntimeError(message)
-        found[kind.id] = replace(kind, solve=Kept(kind.solve))
+        found[kind.id] = kind
     return found
+
+
+@cache
+def _modules() -> tuple[str, ...]:
+    return tuple(module.name for module in pkgutil.iter_modules(mechanisms.__path__)
+                 if module.name not in _SHARED and not module.ispkg)
+
+
+@cache
+def _defined_in(name: str) -> Kind:
+    kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{name}"), "KIND", None)
+    if not isinstance(kind, Kind):
+        message = f"mechanisms/{name}.py must define KIND"
+        raise TypeError(message)
+    return replace(kind, solve=Kept(kind.solve))
 
 
 def first() -> Kind:
     """Return the kind a newcomer is offered, which also has the ladder a new printer starts with."""
-    return kind("knuckle-hinge")
+    return next(found for found in kinds().values() if found.first)
 
 
 def with_ladder(kind_id: str | None) -> Kind:
@@ -54,6 +67,10 @@ def kind(kind_id: str) -> Kind:
     Raises:
         ParamError: when there is none, naming those there are.
     """
+    # A module is most often named as its kind: then only that one is loaded.
+    alone = kind_id.replace("-", "_")
+    if alone in _modules() and _defined_in(alone).id == kind_id:
+        return _defined_in(alone)
     try:
         return kinds()[kind_id]
     except KeyError:

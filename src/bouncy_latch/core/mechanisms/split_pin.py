@@ -11,16 +11,18 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.fields import number
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
-from bouncy_latch.core.mechanisms.snapping.solved import Mends, Shape, lying_along, middle_of, solution
-from bouncy_latch.core.process.outcomes import SNAPPED
+from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.outcomes import SNAPPED
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import LOOSE, Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import circle, polygon, rectangle
@@ -54,8 +56,7 @@ class SplitPinParams(SnapParams):
                         help="Solid part of the pin between its two slots.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="From the wall to the barb's back when shut, as drawn; below 0 it seats with preload.")
-    backing: float = number(36, label="plate", unit="mm", role="given", low=4, high=200, step=1,
-                            help="Edge of the square plates.", source="you")
+    backing: float = blocks.backing(36, label="plate", low=4, high=200, part="plate", help="Edge of the square plates.")
 
 
 @dataclass(frozen=True)
@@ -163,18 +164,15 @@ class _Plan:
         half = end - slot
         return half + half.mirror("x")
 
-    def plate(self) -> tree.Solid:
-        """A plate with its hole upright, the face that meets the other plate on the bed."""
+    def hole(self) -> Share:
+        """What a plate gets: a boss, and the hole upright, eased at both ends; the face that meets the other plate below."""
         p = self.p
-        size = self.plate_half
-        made: tree.Solid = tree.Extrude(rectangle(-size, -size, size, size), self.wall)
         rim, a, b = self.boss_rim, self.depth / 2 + p.clearance, self.pin / 2 + p.clearance
-        if p.boss > 0:
-            made = made + tree.Extrude(rectangle(-a - rim, -b - rim, a + rim, b + rim), self.grip)
+        boss = blocks.block(-a - rim, -b - rim, a + rim, b + rim, self.grip) if p.boss > 0 else None
         ease = min(max(p.edge, 0.02), 0.3 * self.grip)
         base, wide = rectangle(-a, -b, a, b), rectangle(-a - ease, -b - ease, a + ease, b + ease)
         hole = tree.Loft(((wide, 0.0), (base, ease), (base, self.grip - ease), (wide, self.grip)))
-        return made - hole
+        return Share("plate", "B", add=boss, cut=hole)
 
     @cached_property
     def boss_rim(self) -> float:
@@ -188,11 +186,12 @@ class _Plan:
         hole = max(self.pin, self.depth) / 2 + p.clearance
         return max(p.backing / 2, hole + 2.0, hole + self.boss_rim if p.boss > 0 else 0.0)
 
-    def build(self) -> tuple[tuple[Host, ...], tuple[HostOps, ...]]:
-        bodies = (Host("A", "pin", self.solid().placed(self.laid), loose=True),
-                  Host("B", "plate", self.plate().placed(self.places[0])),
-                  Host("C", "second plate", self.plate().placed(self.places[1])))
-        return bodies, ()
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """The pin, which is loose, and two plates."""
+        size, hole = self.plate_half, self.hole()
+        plate = blocks.block(-size, -size, size, size, self.wall)
+        return ((Body("A", "pin", self.solid(), self.laid, LOOSE), Body("B", "plate", plate, self.places[0]),
+                 Body("C", "second plate", plate, self.places[1])), (hole, hole.seated("C", tree.IDENTITY)))
 
     @cached_property
     def places(self) -> tuple[tree.Matrix, tree.Matrix]:
@@ -220,7 +219,7 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if plan.foot - plan.root <= 0.5:
         raise SolveError(f"the wall ({plan.grip:.2f} mm with its boss) is too thin for arms behind a middle of "
                          f"{2 * plan.root:.2f} mm: add a boss", field="boss", value=p.boss)
-    refuse_short(plan.arm(0.0))
+    refuse_short(plan.arm(0.0), "boss")
 
 
 def solve(params: SplitPinParams, process: Process) -> Solution:
@@ -243,7 +242,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
           ((plan.root, -plan.pin / 2 - 2, plan.depth), (plan.foot, -plan.pin / 2 - 2, plan.depth),
            (-plan.tail - 1, -plan.pin / 2, plan.depth), (-plan.tail - 1, plan.pin / 2, plan.depth))]
     seats = plan.seats()
-    shape = Shape(plan.build, seats[0], lying_along(p.layers), bends,
+    look = Look(plan.draw, seats[0], lying_along(p.layers), bends,
                   (Callout(f"arm {plan.foot - plan.root:.1f}", at[0], at[1]), Callout(f"pin {plan.pin:g}", at[2], at[3])),
                   still={"C": seats[1]},
                   section=middle_of(p.layers, plan.depth))
@@ -255,7 +254,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
         Derived("thumb", "of a thumb's push", 100 * min(snap.way.peak_in, 1e4) / p.push, "%", "push to close / push at most",
                 "you"),
     )
-    return solution(KIND.id, snap, shape, mends, what=what, bend="undercut", force="scale", derived=own)
+    return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="scale", derived=own)
 
 
 KIND = Kind(
@@ -272,5 +271,6 @@ KIND = Kind(
     test_piece={"backing": 8},
     cautions=CAUTIONS,
     outcomes=SNAPPED,
+    sides={"plate": "each plate, where the pin goes through"},
     tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle", "clearance", "seat_gap"),
 )

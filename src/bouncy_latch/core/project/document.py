@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema, model_validator
 
+from bouncy_latch.core import fields
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.outcomes import EVERY
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.outcomes import EVERY
 from bouncy_latch.core.process.profile import Policy, Process
 
 SCHEMA_VERSION = 3
@@ -18,9 +19,15 @@ SCHEMA_VERSION = 3
 MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS = 300, 300, 2000
 """Of a project; a file with more was not made by hand, and every start would pay for it."""
 Name = Annotated[str, Field(min_length=1, max_length=120)]
-Outcome = Literal["welded", "needs a tool", "frees by hand", "free", "rattles",
-                  "will not go in", "goes in hard", "snaps in", "falls out", "breaks"]
-assert set(Outcome.__args__) == set(EVERY)  # type: ignore[attr-defined]
+
+
+def _known(outcome: str) -> str:
+    if outcome not in EVERY:
+        raise ValueError(f"must be one of {', '.join(EVERY)}")
+    return outcome
+
+
+Outcome = Annotated[str, AfterValidator(_known), WithJsonSchema({"enum": list(EVERY), "type": "string"})]
 
 
 class Frozen(BaseModel):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bouncy_latch.core.advise.experience import Experience, experience, result_of
+from bouncy_latch.core.learn.experience import Experience, experience, result_of
 from bouncy_latch.core.process.evidence import Evidence, Result, numbered
 from bouncy_latch.core.project.document import Project
 

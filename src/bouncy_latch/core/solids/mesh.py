@@ -17,6 +17,7 @@ import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.progress import checkpoint
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, Outline, Points, segments_of_circle
@@ -33,19 +34,19 @@ class _Kept:
     """Evaluated solids, the least used forgotten first; several threads may ask at once."""
 
     def __init__(self) -> None:
-        self._known: OrderedDict[tuple[tree.Solid, float], Any] = OrderedDict()
+        self._known: OrderedDict[tuple[tree.Solid, float], Manifold] = OrderedDict()
         self._sizes: dict[tuple[tree.Solid, float], int] = {}
         self._triangles = 0
         self._lock = threading.Lock()
 
-    def get(self, key: tuple[tree.Solid, float]) -> Any:
+    def get(self, key: tuple[tree.Solid, float]) -> Manifold | None:
         with self._lock:
             found = self._known.get(key)
             if found is not None:
                 self._known.move_to_end(key)
             return found
 
-    def put(self, key: tuple[tree.Solid, float], made: Any, triangles: int) -> None:
+    def put(self, key: tuple[tree.Solid, float], made: Manifold, triangles: int) -> None:
         with self._lock:
             if key in self._known:
                 return
@@ -68,7 +69,7 @@ _kept = _Kept()
 atexit.register(_kept.clear)
 
 
-def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Any:
+def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Manifold:
     """Return the manifold of a solid tree (mm), arcs kept within ``tolerance`` mm of their chords.
 
     A sub-tree met before at the same tolerance comes from the cache.
@@ -85,29 +86,39 @@ def evaluate(solid: tree.Solid, tolerance: float = CHORD_TOLERANCE) -> Any:
     return found
 
 
-def arrays(manifold: Any) -> tuple[Vertices, Triangles]:
+def refined(solid: tree.Solid, longest: float) -> Manifold:
+    """Return the manifold of a solid tree with its edges cut to at most ``longest`` mm, which comes from the cache as well."""
+    # The tolerance of a chord is never negative, so that the two do not meet in the cache.
+    key = (solid, -longest)
+    found = _kept.get(key)
+    if found is None:
+        found = evaluate(solid).refine_to_length(longest)
+        _kept.put(key, found, int(found.num_tri()))
+    return found
+
+
+def arrays(manifold: Manifold) -> tuple[Vertices, Triangles]:
     """Return vertices (n, 3) in mm and triangles (m, 3) of a manifold."""
     mesh = manifold.to_mesh64()
     return np.asarray(mesh.vert_properties)[:, :3].astype(np.float64), np.asarray(mesh.tri_verts).astype(np.int64)
 
 
-def transformed(manifold: Any, matrix: tree.Matrix) -> Any:
+def transformed(manifold: Manifold, matrix: tree.Matrix) -> Manifold:
     """Return the manifold under a rigid 3×4 transform."""
     return manifold.transform(np.array(matrix, dtype=np.float64).reshape(3, 4))
 
 
-def warped(manifold: Any, warp: Callable[[Vertices], Vertices], longest: float) -> Any:
-    """Return the manifold, its edges first cut to at most ``longest`` mm, with every vertex moved by ``warp``."""
-    fine = manifold.refine_to_length(longest) if longest > 0 else manifold
-    return fine.warp_batch(lambda points: warp(np.asarray(points, dtype=np.float64)))
+def warped(manifold: Manifold, warp: Callable[[Vertices], Vertices]) -> Manifold:
+    """Return the manifold with every vertex moved by ``warp``; edges stay straight, so refine it first."""
+    return manifold.warp_batch(lambda points: warp(np.asarray(points, dtype=np.float64)))
 
 
-def section(outline: Outline, tolerance: float = CHORD_TOLERANCE) -> Any:
+def section(outline: Outline, tolerance: float = CHORD_TOLERANCE) -> manifold3d.CrossSection:
     """Return an outline as a manifold cross section."""
     return manifold3d.CrossSection([outline.points(tolerance)])
 
 
-def _extrude(solid: tree.Extrude, tolerance: float) -> Any:
+def _extrude(solid: tree.Extrude, tolerance: float) -> Manifold:
     if solid.twist == 0:
         ring = solid.outline.points(tolerance)
         return _stacked([ring, solid.taper * ring], [0.0, solid.height])
@@ -115,7 +126,7 @@ def _extrude(solid: tree.Extrude, tolerance: float) -> Any:
         section(solid.outline, tolerance), solid.height, solid.steps - 1, math.degrees(solid.twist), (solid.taper, solid.taper))
 
 
-def _loft(solid: tree.Loft, tolerance: float) -> Any:
+def _loft(solid: tree.Loft, tolerance: float) -> Manifold:
     rings: list[list[tuple[float, float]]] = [[] for _ in solid.sections]
     for edges in zip(*(outline.edges for outline, _ in solid.sections), strict=True):
         count = max(len(edge.chords(tolerance)) for edge in edges)
@@ -124,7 +135,7 @@ def _loft(solid: tree.Loft, tolerance: float) -> Any:
     return _stacked([np.array(ring) for ring in rings], [z for _, z in solid.sections])
 
 
-def _stacked(rings: list[Points], heights: list[float]) -> Any:
+def _stacked(rings: list[Points], heights: list[float]) -> Manifold:
     """Return straight walls through rings of equally many points, shape (n, 2) each, closed at both ends.
 
     Built by hand because a cross section rounds its points to 1e-8 mm, and faces that should coincide then do not.
@@ -141,18 +152,50 @@ def _stacked(rings: list[Points], heights: list[float]) -> Any:
     return manifold3d.Manifold(manifold3d.Mesh64(np.vstack(levels), faces.astype(np.uint64)))
 
 
-def _revolve(solid: tree.Revolve, tolerance: float) -> Any:
+def _revolve(solid: tree.Revolve, tolerance: float) -> Manifold:
     _, _, radius, _ = solid.outline.bounds
-    segments = segments_of_circle(radius, tolerance)
+    segments = segments_of_circle(solid.as_round or radius, tolerance)
     return manifold3d.Manifold.revolve(section(solid.outline, tolerance), segments, math.degrees(solid.angle))
 
 
-def _box(solid: tree.Box, _tolerance: float) -> Any:
+def _helix(solid: tree.Helix, tolerance: float) -> Manifold:
+    ring = solid.outline.points(tolerance)
+    _, _, radius, _ = solid.outline.bounds
+    steps = max(3, math.ceil(segments_of_circle(radius, tolerance) * solid.turns))
+    turn = 2 * math.pi * solid.turns * np.arange(steps + 1) / steps
+    way = -turn if solid.left else turn
+    size = len(ring)
+    points = np.stack([np.outer(np.cos(way), ring[:, 0]), np.outer(np.sin(way), ring[:, 0]),
+                       ring[:, 1] + (solid.pitch * turn / (2 * math.pi))[:, None]], axis=-1).reshape(-1, 3)
+    i = np.arange(size)
+    j = (i + 1) % size
+    walls = [np.vstack([np.c_[i, j, j + size], np.c_[i, j + size, i + size]]) + step * size for step in range(steps)]
+    first = manifold3d.triangulate([ring])[:, ::-1]
+    faces = np.vstack([*walls, first, first[:, ::-1] + steps * size])
+    # The half plane's own normal looks against a turn to the left seen from above.
+    faces = faces if solid.left else faces[:, ::-1]
+    return manifold3d.Manifold(manifold3d.Mesh64(points, np.ascontiguousarray(faces).astype(np.uint64)))
+
+
+def _given(solid: tree.Given, tolerance: float) -> Manifold:
+    if solid.form == "step":
+        from bouncy_latch.core.solids import brep
+
+        points, faces = brep.triangles(brep.evaluate(solid), tolerance)
+    else:
+        points, faces = tree.triangles_of(solid.data)
+    made = manifold3d.Manifold(manifold3d.Mesh64(points, faces.astype(np.uint64)))
+    if made.is_empty():
+        raise SolveError(f"{solid.label or 'the body'} is not closed: it has no inside", field="body")
+    return made
+
+
+def _box(solid: tree.Box, _tolerance: float) -> Manifold:
     size = (solid.x1 - solid.x0, solid.y1 - solid.y0, solid.z1 - solid.z0)
     return manifold3d.Manifold.cube(size).translate((solid.x0, solid.y0, solid.z0))
 
 
-def _cone(solid: tree.Cone, tolerance: float) -> Any:
+def _cone(solid: tree.Cone, tolerance: float) -> Manifold:
     segments = segments_of_circle(max(solid.bottom, solid.top), tolerance)
     if solid.bottom == 0:
         return manifold3d.Manifold.cylinder(solid.height, solid.top, 0, segments).mirror((0, 0, 1)).translate(
@@ -160,29 +203,31 @@ def _cone(solid: tree.Cone, tolerance: float) -> Any:
     return manifold3d.Manifold.cylinder(solid.height, solid.bottom, solid.top, segments)
 
 
-def _sphere(solid: tree.Sphere, tolerance: float) -> Any:
+def _sphere(solid: tree.Sphere, tolerance: float) -> Manifold:
     # Facets lie inside the sphere in two directions, so a ball needs more of them than a cylinder.
     least = int(1.5 * segments_of_circle(0, tolerance))
     return manifold3d.Manifold.sphere(solid.radius, max(least, segments_of_circle(solid.radius, tolerance)))
 
 
-def _mirrored(solid: tree.Mirrored, tolerance: float) -> Any:
+def _mirrored(solid: tree.Mirrored, tolerance: float) -> Manifold:
     normal = {"x": (1, 0, 0), "y": (0, 1, 0), "z": (0, 0, 1)}[solid.axis]
     return evaluate(solid.solid, tolerance).mirror(normal)
 
 
-def _batch(solids: tuple[tree.Solid, ...], operation: Any, tolerance: float) -> Any:
+def _batch(solids: tuple[tree.Solid, ...], operation: manifold3d.OpType, tolerance: float) -> Manifold:
     return manifold3d.Manifold.batch_boolean([evaluate(s, tolerance) for s in solids], operation)
 
 
-def _difference(solid: tree.Difference, tolerance: float) -> Any:
+def _difference(solid: tree.Difference, tolerance: float) -> Manifold:
     return _batch((solid.solid, *solid.tools), manifold3d.OpType.Subtract, tolerance)
 
 
-_BUILDERS: dict[type[tree.Solid], Any] = {
+_BUILDERS: dict[type[tree.Solid], Callable[[Any, float], Manifold]] = {
     tree.Extrude: _extrude,
     tree.Loft: _loft,
     tree.Revolve: _revolve,
+    tree.Helix: _helix,
+    tree.Given: _given,
     tree.Box: _box,
     tree.Cone: _cone,
     tree.Sphere: _sphere,

@@ -10,12 +10,15 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 import numpy.typing as npt
-import shapely
 
 from bouncy_latch.core.errors import SolveError
+
+if TYPE_CHECKING:
+    import shapely
 
 Corner = tuple[float, float, float]
 Points = npt.NDArray[np.float64]
@@ -128,6 +131,8 @@ class Outline:
     @cached_property
     def polygon(self) -> shapely.Polygon:
         """The flattened outline as a shapely polygon."""
+        import shapely
+
         return shapely.Polygon(self.points())
 
     @cached_property
@@ -197,6 +202,8 @@ def _inset(old: Outline, distance: float) -> Outline | None:
 
 @lru_cache(maxsize=512)
 def _inset_by_buffer(old: Outline, distance: float) -> Outline:
+    import shapely
+
     rest = old.polygon.buffer(-distance, quad_segs=16)
     if rest.is_empty or not isinstance(rest, shapely.Polygon) or rest.interiors:
         message = f"a wall of {abs(distance):.2f} mm leaves no room inside this outline"
@@ -286,7 +293,7 @@ def rounded_rectangle(width: float, depth: float, radius: float) -> Outline:
         return rectangle(-width / 2, -depth / 2, width / 2, depth / 2)
     if 2 * radius >= min(width, depth):
         message = f"a corner radius of {radius:g} mm needs sides longer than {2 * radius:g} mm"
-        raise SolveError(message, field="corner_radius", value=radius, limit=min(width, depth) / 2)
+        raise SolveError(message, field="radius", value=radius, limit=min(width, depth) / 2)
     x, y, r = width / 2, depth / 2, radius
     return Outline((
         (-x + r, -y, 0.0), (x - r, -y, QUARTER), (x, -y + r, 0.0), (x, y - r, QUARTER),
@@ -315,7 +322,7 @@ def rounded(corners: Sequence[tuple[float, float]], radius: float) -> Outline:
             continue
         setback = radius * math.tan(turn / 2)
         if setback > 0.499 * min(before.chord, after.chord):
-            raise SolveError(f"a corner radius of {radius:g} mm is too large for this outline", field="corner_radius")
+            raise SolveError(f"a corner radius of {radius:g} mm is too large for this outline", field="radius")
         result.append((after.x0 - setback * ta[0], after.y0 - setback * ta[1], math.tan(turn / 4)))
         result.append((after.x0 + setback * tb[0], after.y0 + setback * tb[1], 0.0))
     return Outline(tuple(result))

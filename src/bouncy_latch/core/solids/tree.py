@@ -10,6 +10,10 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, fields
 
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.solids.outline import Outline
 
 Matrix = tuple[float, ...]
@@ -56,11 +60,14 @@ class Solid:
 
     def move(self, x: float = 0.0, y: float = 0.0, z: float = 0.0) -> Solid:
         """Return the solid shifted by (x, y, z) mm."""
-        return self if x == y == z == 0 else Placed(self, (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z))
+        return self if x == y == z == 0 else self.placed((1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z))
 
     def placed(self, matrix: Matrix) -> Solid:
-        """Return the solid under a rigid transform."""
-        return Placed(self, matrix)
+        """Return the solid under a rigid transform; transforms of transforms are one, and none where nothing moves."""
+        inner, whole = (self.solid, compose(matrix, self.matrix)) if isinstance(self, Placed) else (self, matrix)
+        # What goes there and back ends where it was: digits of rounding would make new solids of old ones.
+        whole = tuple(round(v, 12) + 0.0 for v in whole)
+        return inner if whole == IDENTITY else Placed(inner, whole)
 
     def mirror(self, axis: str) -> Solid:
         """Return the mirror image in the plane through the origin normal to ``axis`` ('x', 'y' or 'z')."""
@@ -90,10 +97,40 @@ class Loft(Solid):
 
 @dataclass(frozen=True, eq=False)
 class Revolve(Solid):
-    """An outline in the (radius, z) half plane turned about z by ``angle`` rad."""
+    """An outline in the (radius, z) half plane turned about z by ``angle`` rad.
+
+    ``as_round``: the mesh takes as many facets as a circle of this radius (mm), so that what is cut meets what it is cut
+    from; 0: as its own largest.
+    """
 
     outline: Outline
     angle: float = 2 * math.pi
+    as_round: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Helix(Solid):
+    """An outline in the (radius, z) half plane carried along a helix about z: turned by φ it is pitch·φ/2π higher.
+
+    ``turns``: how far it goes, any positive number; ``left``: it goes round clockwise seen from above. Made by :func:`helix`.
+    """
+
+    outline: Outline
+    pitch: float
+    turns: float
+    left: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Given(Solid):
+    """A body from elsewhere, kept by its content: triangles (see :func:`given_mesh`) or a STEP file.
+
+    ``form``: ``mesh`` or ``step``. ``data``: what it is made of, mm.
+    """
+
+    form: str
+    data: bytes = field(repr=False)
+    label: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,6 +204,38 @@ def cylinder(radius: float, height: float) -> Cone:
     return Cone(radius, radius, height)
 
 
+def helix(outline: Outline, pitch: float, turns: float, left: bool = False) -> Helix:
+    """Return an outline of the (radius, z) half plane carried along a helix about z.
+
+    Raises:
+        SolveError: when neighbouring turns would overlap, or it reaches the axis.
+    """
+    x0, y0, _, y1 = outline.bounds
+    if x0 <= 0:
+        raise SolveError("a profile that reaches the axis cannot be carried round it", field="profile", value=x0)
+    if pitch <= 0 or turns <= 0:
+        raise SolveError(f"a helix needs a pitch and turns above 0, not {pitch:g} and {turns:g}", field="pitch", value=pitch)
+    if turns > 1 and y1 - y0 >= pitch:
+        raise SolveError(f"a profile {y1 - y0:.3f} mm high runs into its next turn at a pitch of {pitch:g} mm", field="pitch",
+                         value=pitch, limit=y1 - y0)
+    return Helix(outline, pitch, turns, left)
+
+
+def given_mesh(vertices: npt.ArrayLike, triangles: npt.ArrayLike, label: str = "") -> Given:
+    """Return a body of triangles: vertices (n, 3) mm, triangles (m, 3) counter-clockwise seen from outside."""
+    points = np.ascontiguousarray(vertices, dtype="<f8")
+    faces = np.ascontiguousarray(triangles, dtype="<u4")
+    return Given("mesh", len(points).to_bytes(8, "little") + points.tobytes() + faces.tobytes(), label)
+
+
+def triangles_of(data: bytes) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]:
+    """Return vertices (n, 3) and triangles (m, 3) of the data of a given mesh."""
+    count = int.from_bytes(data[:8], "little")
+    points = np.frombuffer(data, dtype="<f8", count=3 * count, offset=8).reshape(-1, 3)
+    faces = np.frombuffer(data, dtype="<u4", offset=8 + 24 * count).reshape(-1, 3)
+    return points.astype(np.float64), faces.astype(np.int64)
+
+
 def union(solids: Iterable[Solid]) -> Solid:
     """Return the union of one or more solids, nested unions flattened."""
     flat: list[Solid] = []
@@ -218,6 +287,17 @@ def turn_about_x(angle: float, y: float = 0.0, z: float = 0.0) -> Matrix:
     """Return the turn by ``angle`` rad about the line through (y, z) parallel to x."""
     c, s = math.cos(angle), math.sin(angle)
     return (1, 0, 0, 0, 0, c, -s, y - c * y + s * z, 0, s, c, z - s * y - c * z)
+
+
+def turn_about(direction: tuple[float, float, float], point: tuple[float, float, float], angle: float) -> Matrix:
+    """Return the turn by ``angle`` rad about a line (unit direction) through ``point``, by Rodrigues' formula."""
+    x, y, z = direction
+    c, s = math.cos(angle), math.sin(angle)
+    t = 1 - c
+    turn = ((t * x * x + c, t * x * y - s * z, t * x * z + s * y), (t * x * y + s * z, t * y * y + c, t * y * z - s * x),
+            (t * x * z - s * y, t * y * z + s * x, t * z * z + c))
+    return tuple(v for row, p in zip(turn, point, strict=True)
+                 for v in (*row, p - sum(r * q for r, q in zip(row, point, strict=True))))
 
 
 def compose(second: Matrix, first: Matrix) -> Matrix:

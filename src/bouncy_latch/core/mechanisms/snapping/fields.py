@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from bouncy_latch.core.fields import Params, choice, number
 from bouncy_latch.core.flex.section import ALONG, UPRIGHT, Fill
 from bouncy_latch.core.mechanisms.contract import Question
-from bouncy_latch.core.mechanisms.fields import Params, choice, number
 from bouncy_latch.core.process.profile import Process
 
 REMOVABLE, PERMANENT, EITHER = "removable", "permanent", "either"

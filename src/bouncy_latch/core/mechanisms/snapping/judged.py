@@ -10,6 +10,7 @@ from bouncy_latch.core.flex.chances import LAZY
 from bouncy_latch.core.mechanisms.contract import Aim, Course, Derived, Ruler
 from bouncy_latch.core.mechanisms.snapping.fields import EITHER, PERMANENT
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
+from bouncy_latch.core.outcomes import BENT, PUSHED
 
 AIM_ID, AIM = "works", 90.0
 LEAST_CLEARANCE = 0.03
@@ -25,7 +26,7 @@ GENTLE_EDGE = 0.2
 
 def aim(snap: Snap) -> Aim:
     """Return what a snap is for, as a chance."""
-    return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works")
+    return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works", needs=("strain", "insertion", "retention"))
 
 
 def _force(value: float) -> float:
@@ -196,11 +197,11 @@ def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:
     return (
         Ruler("bend", "bend", bend, 0.0, round(100 * top, 1), "%",
               f"surface strain of {snap.material.name}", 100 * way.peak_strain,
-              lambda strain: chances.bend_zones(strain / 100, permissible, breaking, spread), chances.BEND_ZONES, (4, 3, 1, 0),
+              lambda strain: chances.bend_zones(strain / 100, permissible, breaking, spread), BENT,
               direct=False),
         Ruler("force", "push to close", force, 0.0, float(round(hand)), "N", f"a hand gives {snap.params.push:g} N",
-              _force(way.peak_in), lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), chances.FORCE_ZONES,
-              (4, 3, 1, 0), direct=False),
+              _force(way.peak_in), lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), PUSHED,
+              direct=False),
     )
 
 

@@ -9,21 +9,22 @@ import numpy.typing as npt
 
 from bouncy_latch.core.flex.contact import Way
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Motion
+from bouncy_latch.core.mechanisms.contract import RIDES, Course, Motion
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import tree
 
 APART = 5.0
 """How far before the first touch the motion begins, mm."""
-Array = npt.NDArray[np.float64]
 
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
-           along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix]) -> Motion:
+           along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course) -> Motion:
     """Return pressing body B onto body A.
 
     Args:
         seated: transform of B from its print pose to its seat on A. bends: from the lowering (mm) to how the bodies bend.
         along: direction in which A's catch goes into B, as A is printed. still: where further bodies stay.
+        course: what it costs along its way.
     """
     length = way.length
 
@@ -36,8 +37,8 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         lowered = float(np.interp(value, way.travel, way.lowered, left=0.0))
         return bends(lowered) if lowered > 1e-6 else {}
 
-    return Motion(label, "mm", -APART, length, None, pose, ("A", "B"), length, bends=bent, rides=True,
-                  flexing=("A",), show=float(way.travel[int(np.argmax(way.lowered))]))
+    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
+                  show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
 
 
 def in_plane(follow: Callable[[Array], Array], chosen: Callable[[Array], npt.NDArray[np.bool_]], placed: tree.Matrix) -> Warp:

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Host, HostOps, Motion, SectionView, Solution
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Motion, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snapping import judged, pressing
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
+from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.solids import tree
 
 Vector = tuple[float, float, float]
@@ -26,16 +27,17 @@ class Mends:
 
 
 @dataclass(frozen=True)
-class Shape:
+class Look:
     """What a snap fit looks like.
 
     Attributes:
-        build: makes hosts and operations. seated: transform of body B from its print pose to its seat on A. along: the way
-        A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend. label: of the motion.
+        draw: makes the bodies and what is done to each. seated: transform of body B from its print pose to its seat on A.
+        along: the way A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend.
+        label: of the motion.
         still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
     """
 
-    build: Callable[[], tuple[tuple[Host, ...], tuple[HostOps, ...]]]
+    draw: Callable[[], tuple[tuple[Body, ...], tuple[Share, ...]]]
     seated: tree.Matrix
     along: Vector
     bends: Callable[[float], dict[str, Warp]]
@@ -45,25 +47,29 @@ class Shape:
     section: tuple[str, float] = ("x", 0.0)
 
 
-def solution(kind_id: str, snap: Snap, shape: Shape, mends: Mends, *, what: str, bend: str, force: str,
+def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
              derived: tuple[Derived, ...] = (), checks: tuple[Check, ...] = ()) -> Solution:
     """Return the solution of a snap fit.
 
     Args:
         what: the sentence that begins the summary. bend, force: parameters of the two rulers. derived, checks: the kind's own.
     """
-    motion = pressing.motion(shape.label, snap.way, shape.seated, shape.bends, along=shape.along, still=shape.still or {})
+    motion = pressing.motion(look.label, snap.way, look.seated, look.bends, along=look.along, still=look.still or {},
+                             course=judged.course(snap))
+
+    def draw() -> Shape:
+        bodies, shares = look.draw()
+        return Shape(bodies, shares, look.callouts, _views(snap, motion, look), bends_along=(look.along,))
+
     return Solution(
         kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
         checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
-        aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motion=motion,
-        build=shape.build, course=judged.course(snap), notes=judged.notes(snap), summary=judged.summary(snap, what),
-        views=_views(snap, motion, shape), callouts=shape.callouts,
-        bends_along=(shape.along,))
+        aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motions=(motion,), draw=draw,
+        notes=judged.notes(snap), summary=judged.summary(snap, what))
 
 
-def _views(snap: Snap, motion: Motion, shape: Shape) -> tuple[SectionView, ...]:
-    axis, at = shape.section
+def _views(snap: Snap, motion: Motion, look: Look) -> tuple[SectionView, ...]:
+    axis, at = look.section
     most = motion.show if motion.show is not None else motion.high
     return (SectionView(f"{most:.1f} mm in, bent {snap.way.most:.2f} mm", most, at, axis=axis),
             SectionView("shut", motion.high, at, axis=axis))

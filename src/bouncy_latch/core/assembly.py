@@ -1,0 +1,89 @@
+"""Parts with everything that sits on them: (base − all rooms) + all adds − all cuts, over all mechanisms, in any order."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from bouncy_latch.core.checks import SHAPE, Check
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.parts.body import BOUGHT, Body, Share, finished, pieces
+from bouncy_latch.core.solids import mesh, tree
+
+ROOMS_ID, WHOLE_ID = "rooms-stay-free", "one-piece"
+SLIVER = 0.01
+"""Volume that two solids may share for rounding's sake, mm³."""
+
+
+@dataclass(frozen=True)
+class Assembly:
+    """Bodies with the shares of every mechanism on them, each in coordinates of its own.
+
+    Attributes:
+        bodies: finished, by name. checks: whether the mechanisms leave each other alone.
+    """
+
+    bodies: Mapping[str, tree.Solid]
+    checks: tuple[Check, ...]
+
+
+def assemble(designs: Mapping[str, Design]) -> Assembly:
+    """Return the parts of several mechanisms, by names of theirs; a body named in several placements is one body.
+
+    Bodies that no placement names are called by their mechanism and their own name.
+
+    Raises:
+        UserError: when a design cannot be solved or drawn.
+    """
+    bases: dict[str, Body] = {}
+    shares: dict[str, list[tuple[str, Share]]] = {}
+    # Sorted, so that even the rounding is the same whatever the order.
+    for name in sorted(designs):
+        solution = designs[name].solve()
+        called = _names(name, designs[name], solution)
+        for body in solution.shape.bodies:
+            if body.role != BOUGHT:
+                bases.setdefault(called[body.name], replace(body, name=called[body.name], at=tree.IDENTITY))
+        for share in solution.shape.shares:
+            body_name = called[share.body]
+            shares.setdefault(body_name, []).append((name, share.seated(body_name, share.frame)))
+    made = {name: finished(body, [share for _, share in shares.get(name, [])]) for name, body in bases.items()}
+    return Assembly(made, tuple(_checks(made, shares)))
+
+
+def _names(name: str, design: Design, solution: Solution) -> dict[str, str]:
+    """Return what every body of a mechanism is called in the whole."""
+    named = {share.body: placement.body.name for share in solution.shape.shares for placement in design.placements
+             if placement.side == share.side}
+    return {body.name: named.get(body.name, f"{name} {body.label}") for body in solution.shape.bodies}
+
+
+def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str, Share]]]) -> list[Check]:
+    taken, where = 0.0, ""
+    for body, own in shares.items():
+        for first, giving in own:
+            for second, adding in own:
+                if first != second and (volume := _shared(giving, adding)) > taken:
+                    taken, where = volume, f"{first} must leave free on {body} what {second} adds"
+    split = [name for name, solid in made.items() if len(mesh.evaluate(solid).decompose()) > 1]
+    return [
+        Check(ROOMS_ID, "Rooms stay free", taken, SLIVER, "mm³", where or "no mechanism reaches into another's room",
+              least=False, stop=SLIVER, topic=SHAPE, basis="no room is taken twice"),
+        Check(WHOLE_ID, "Parts in one piece", len(split), 0, "places",
+              f"{', '.join(split)} falls apart: a mechanism does not reach it" if split else "every part is whole",
+              least=False, stop=0, topic=SHAPE, basis="a part is one piece"),
+    ]
+
+
+def _shared(giving: Share, adding: Share) -> float:
+    """Return the volume that one share adds where another's room or cut lies, mm³."""
+    adds = _solid([adding.add], adding.frame)
+    free = _solid([giving.room, giving.cut], giving.frame)
+    return float((adds ^ free).volume()) if adds is not None and free is not None else 0.0
+
+
+def _solid(solids: list[tree.Solid | None], frame: tree.Matrix) -> Any:
+    found = pieces(solids, frame)
+    return mesh.evaluate(tree.union(found)) if found else None

@@ -1,1 +1,0 @@
-"""Bodies that mechanisms are built into: plain leaves, boxes from an outline, chains."""

@@ -1,0 +1,97 @@
+"""Small numerical ideas shared everywhere: arrays of numbers, the normal distribution, values that stand for a spread.
+
+Φ comes from the standard library's error function: SciPy's own would do, but importing it takes a third of the time in
+which the window must be usable.
+"""
+
+from __future__ import annotations
+
+import math
+import sys
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]
+
+_erf = np.frompyfunc(math.erf, 1, 1)
+
+
+def cdf(x: npt.ArrayLike) -> Array:
+    """Return Φ(x), elementwise; by SciPy's once something else has loaded it."""
+    special = sys.modules.get("scipy.special")
+    if special is not None and hasattr(special, "ndtr"):
+        return np.asarray(special.ndtr(np.asarray(x, dtype=np.float64)))
+    return 0.5 * (1.0 + np.asarray(_erf(np.asarray(x, dtype=np.float64) / math.sqrt(2.0)), dtype=np.float64))
+
+
+def normal_nodes(count: int) -> tuple[Array, Array]:
+    """Return values of a standard normal variable and their weights, both (count,), sum 1 (Gauss–Hermite)."""
+    nodes, weights = np.polynomial.hermite_e.hermegauss(count)
+    return nodes, weights / weights.sum()
+
+
+def on_grid(value: float, step: float, low: float, high: float) -> float:
+    """Return the multiple of ``step`` nearest to ``value``, kept from ``low`` to ``high``."""
+    return round(min(high, max(low, round(value / step) * step)), 6)
+
+
+def groups_of(pairs: npt.NDArray[np.int64], count: int) -> list[npt.NDArray[np.int64]]:
+    """Return which of ``count`` things hang together by ``pairs`` (n, 2), as groups of their indices in rising order.
+
+    Labels run to the smallest in reach, with every label also looking up its own label: a few rounds do.
+    """
+    label = np.arange(count)
+    first, second = pairs[:, 0], pairs[:, 1]
+    while True:
+        low = np.minimum(label[first], label[second])
+        before = label.copy()
+        np.minimum.at(label, first, low)
+        np.minimum.at(label, second, low)
+        label = label[label]
+        if (label == before).all():
+            break
+    order = np.argsort(label, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(label[order])) + 1) if count else []
+
+
+def near_groups(points: Array, distance: float) -> list[list[int]]:
+    """Return groups of points (n, k) that hang together by steps of at most ``distance``."""
+    order = np.argsort(points[:, 0], kind="stable")
+    x = points[order, 0]
+    # Sorted along x, whatever is near lies between two bounds.
+    last = np.searchsorted(x, x + distance, side="right")
+    pairs = [np.zeros((0, 2), dtype=np.int64)]
+    for i, end in enumerate(last.tolist()):
+        if end > i + 1:
+            gaps = points[order[i + 1:end]] - points[order[i]]
+            close = np.flatnonzero(np.einsum("ij,ij->i", gaps, gaps) <= distance**2)
+            pairs.append(np.column_stack([np.full(len(close), order[i]), order[i + 1 + close]]))
+    return [group.tolist() for group in groups_of(np.vstack(pairs), len(points))]
+
+
+def monotone(x: Array, known: Array, values: Array) -> Array:
+    """Return at ``x`` the curve through rising points (n,) that is smooth and rises and falls only where they do.
+
+    Cubic pieces with the slopes of F. N. Fritsch and J. Butland, "A method for constructing local monotone piecewise cubic
+    interpolants", SIAM J. Sci. Stat. Comput. 5 (1984); at the ends the three-point formula, limited.
+    """
+    h, d = np.diff(known), np.diff(values) / np.diff(known)
+    if len(h) == 1:
+        return np.asarray(values[0] + d[0] * (x - known[0]))
+    w1, w2 = 2 * h[1:] + h[:-1], h[1:] + 2 * h[:-1]
+    same = d[:-1] * d[1:] > 0
+    safe = np.where(same, d[:-1], 1.0), np.where(same, d[1:], 1.0)
+    inner = np.where(same, (w1 + w2) / (w1 / safe[0] + w2 / safe[1]), 0.0)
+    slope = np.concatenate([[_end_slope(h[0], h[1], d[0], d[1])], inner, [_end_slope(h[-1], h[-2], d[-1], d[-2])]])
+    i = np.clip(np.searchsorted(known, x, side="right") - 1, 0, len(h) - 1)
+    t = (x - known[i]) / h[i]
+    return np.asarray((1 + 2 * t) * (1 - t) ** 2 * values[i] + t * (1 - t) ** 2 * h[i] * slope[i]
+                      + t**2 * (3 - 2 * t) * values[i + 1] + t**2 * (t - 1) * h[i] * slope[i + 1])
+
+
+def _end_slope(h0: float, h1: float, d0: float, d1: float) -> float:
+    found = ((2 * h0 + h1) * d0 - h0 * d1) / (h0 + h1)
+    if found * d0 <= 0:
+        return 0.0
+    return 3 * d0 if d0 * d1 <= 0 and abs(found) > 3 * abs(d0) else float(found)

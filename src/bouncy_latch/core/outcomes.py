@@ -1,0 +1,51 @@
+"""What can become of a print, as scales: the words that predictions, rulers, records and evidence share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bouncy_latch.core.checks import LOOK, OK, STOP
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Outcomes in order, each in words, as a colour and as a verdict.
+
+    Attributes:
+        names: in order, as predictions and records write them.
+        tones: which of the five zone colours each has, from welded red (0) to rattling grey (4).
+        verdicts: what each means for the design; told: what a user says of a print that came out so.
+    """
+
+    names: tuple[str, ...]
+    tones: tuple[int, ...] = (0, 1, 2, 3, 4)
+    verdicts: tuple[str, ...] = ()
+    told: tuple[str, ...] = ()
+
+
+IN_PLACE = Scale(("welded", "needs a tool", "frees by hand", "free", "rattles"), verdicts=(STOP, LOOK, OK, OK, LOOK),
+                 told=("welded", "needed a tool", "freed by hand", "free", "rattles"))
+"""Of a joint printed in place, in order of freedom."""
+OUTCOMES = IN_PLACE.names
+SNAPPED = Scale(("will not go in", "goes in hard", "snaps in", "falls out", "breaks"), verdicts=(STOP, LOOK, OK, STOP, STOP),
+                told=("would not go in", "went in hard", "snaps in", "falls out", "broke"))
+"""Of a snap fit."""
+FITS = Scale(("will not go in", "press", "snug", "slides", "loose"))
+"""Of two parts printed apart and put together."""
+FELT = Scale(("hammer", "pushed by hand", "snug", "slides", "falls"), verdicts=(STOP, LOOK, OK, OK, LOOK),
+             told=("wanted a hammer", "pushed by hand", "was snug", "slid", "fell"))
+"""What a hand says of a peg in its hole, in the order of :data:`FITS`."""
+BENT = Scale(("lazy", "springy", "whitens", "breaks"), (4, 3, 1, 0))
+"""Of something that bends, by its strain."""
+PUSHED = Scale(("falls in", "by hand", "hard push", "will not go in"), (4, 3, 1, 0))
+"""Of something a hand pushes, by the force."""
+
+RECORDED = (IN_PLACE, SNAPPED)
+"""The scales that prints are recorded on."""
+LEARNT = (*RECORDED, FELT)
+"""The scales of evidence: prints, and ladders of fits."""
+VERDICTS = {name: verdict for scale in LEARNT for name, verdict in zip(scale.names, scale.verdicts, strict=True)}
+"""The verdict of every outcome that can be recorded."""
+TOLD = {name: words for scale in LEARNT for name, words in zip(scale.names, scale.told, strict=True)}
+"""What a user says of a print that came out so."""
+EVERY = tuple(name for scale in RECORDED for name in scale.names)

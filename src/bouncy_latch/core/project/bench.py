@@ -1,0 +1,261 @@
+"""The open project and everything known at once of it: document, history, evidence, files, and the design that is selected.
+
+Every change makes a new document and is solved before it enters it; a refused one raises and changes nothing. Slow work is
+not done here: whoever shows the bench runs it beside and asks for :attr:`Bench.design`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from bouncy_latch.core import fields
+from bouncy_latch.core.checks import STOP, worst
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.judge import rulers
+from bouncy_latch.core.layers.setup import PrintSetup
+from bouncy_latch.core.learn.experience import Experience
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Ruler, Solution
+from bouncy_latch.core.process import readings
+from bouncy_latch.core.process.evidence import Evidence, Reading, Result
+from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.process.readings import Measured
+from bouncy_latch.core.project import document, prints
+from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project.document import Mechanism, Project
+from bouncy_latch.core.project.history import History
+from bouncy_latch.core.project.keeping import Keeping
+from bouncy_latch.core.project.known import Known
+from bouncy_latch.core.project.store import Latch
+
+MOST_MARKS = 200
+"""Marks remembered of mechanisms that are not selected, as they stood."""
+
+
+def designed(mechanism: Mechanism, process: Process, policy: Policy) -> Design:
+    """Return the design of a mechanism on a process as it is believed to be; raises ParamError or ReadError."""
+    errors = tuple((name, Measured(values).error) for name, values in mechanism.measured.items())
+    return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, policy, mechanism.setup, errors)
+
+
+class Bench:
+    """An open project.
+
+    Attributes:
+        history: the document and those before and after it. files: what travels in the project besides, by name.
+        design, solution: of the selected mechanism, None where there is none; trouble: why, in one sentence.
+        keeping: its file and recovery file.
+    """
+
+    def __init__(self, latch: Latch, path: Path | None, autosave: Autosave, evidence: Evidence | None = None) -> None:
+        self._known = Known(evidence)
+        self.keeping = Keeping(autosave, latch, path)
+        self._marks: dict[tuple[str, str], str] = {}
+        self._ready: tuple[Design, Solution] | None = None
+        self.put(latch)
+
+    def put(self, latch: Latch) -> None:
+        """Work on another project from now on."""
+        self.history = History(latch.project)
+        self.files = dict(latch.files)
+        self.design: Design | None = None
+        self.solution: Solution | None = None
+        self.trouble = ""
+        self.solve()
+
+    # -- reading -----------------------------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The document."""
+        return self.history.present
+
+    @property
+    def mechanism(self) -> Mechanism | None:
+        """The selected mechanism."""
+        return self.project.mechanism
+
+    @property
+    def experience(self) -> Experience:
+        """What is known of the chosen process: evidence of the store and of this project, and what it teaches."""
+        return self._known.of(self.project)
+
+    @property
+    def process(self) -> Process:
+        """The chosen process as evidence has it; judgements and predictions go by this."""
+        return self.experience.believed
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is unsaved work."""
+        return self.keeping.differs(self.project)
+
+    def design_of(self, mechanism: Mechanism) -> Design:
+        """Return the design of a mechanism of this project; raises UserError."""
+        return designed(mechanism, self.process, self.project.policy)
+
+    def mark_of(self, mechanism: Mechanism) -> str:
+        """Return the verdict on a mechanism from its quick checks."""
+        key = (mechanism.model_dump_json(include={"kind", "params", "setup"}),
+               self.process.model_dump_json() + self.project.policy)
+        if key not in self._marks:
+            if len(self._marks) > MOST_MARKS:
+                self._marks.clear()
+            try:
+                self._marks[key] = worst(self.design_of(mechanism).solve().checks)
+            except UserError:
+                self._marks[key] = STOP
+        return self._marks[key]
+
+    def solve(self) -> None:
+        """Work the selected mechanism out, or say why it cannot be."""
+        self.design, self.solution, self.trouble = None, None, ""
+        ready, self._ready = self._ready, None
+        if self.mechanism is None:
+            return
+        try:
+            self.design = self.design_of(self.mechanism)
+            self.solution = ready[1] if ready is not None and ready[0] == self.design else self.design.solve()
+        except UserError as error:
+            self.trouble = error.sentence
+
+    # -- edits -------------------------------------------------------------------------------------------------------
+
+    def edit(self, project: Project, label: str, merge_key: str | None = None) -> bool:
+        """Put a document in place of the present one; whether it differs."""
+        history = self.history.edit(project, label, merge_key)
+        changed = history is not self.history
+        self.history = history
+        if changed:
+            self.solve()
+        return changed
+
+    def go(self, history: History) -> bool:
+        """Go to another moment of the history; whether it is another one."""
+        changed = history is not self.history
+        self.history = history
+        if changed:
+            self.solve()
+        return changed
+
+    def set_params(self, label: str, values: dict[str, Any], merge_key: str | None = None,
+                   measured: dict[str, tuple[float, ...]] | None = None) -> bool:
+        """Change sizes of the selected mechanism; whether sacrificial shelves were taken away for it.
+
+        ``measured``: what was measured, by parameter.
+
+        Raises:
+            UserError: when the sizes are refused; then nothing has changed.
+        """
+        mechanism = self._chosen()
+        params = mechanism.parsed().changed(**values)
+        # A shelf fits the shape it was put under and no other; what is typed anew is no longer what was measured.
+        setup = mechanism.setup.model_copy(update={"shelves": ()})
+        kept = {name: read for name, read in mechanism.measured.items() if name not in values}
+        changed = mechanism.model_copy(update={"params": params.model_dump(), "setup": setup,
+                                               "measured": {**kept, **(measured or {})}})
+        # Solving first means that an impossible design never enters the document; it is not solved again for it.
+        design = self.design_of(changed)
+        self._ready = (design, design.solve())
+        self.edit(self.project.with_mechanism(changed), label, merge_key)
+        return bool(mechanism.setup.shelves)
+
+    def set_measured(self, name: str, text: str) -> str:
+        """Take several caliper readings of a given size; return a sentence on one that lies far off, else nothing.
+
+        Their mean is the size, their spread goes into the verdicts. Raises UserError.
+        """
+        read = readings.read(text)
+        self.set_params(f"measured {name}", {name: round(read.mean, 3)}, None, {name: read.values})
+        if read.outlier is None:
+            return ""
+        return f"{read.outlier:g} lies far from the other readings; measure again or leave it out"
+
+    def brought_to(self, ruler: Ruler, value: float) -> float | None:
+        """Return what brings the design to a place on a ruler's scale; None where it is there already."""
+        if self.design is None:
+            return None
+        found = rulers.brought_to(self.design, ruler, value)
+        return None if found == getattr(self.design.params, ruler.param) else found
+
+    def set_setup(self, label: str, setup: PrintSetup) -> bool:
+        """Change how the selected mechanism is set up to print."""
+        return self.edit(self.project.with_mechanism(self._chosen().model_copy(update={"setup": setup})), label)
+
+    def select(self, mechanism_id: str) -> None:
+        """Select a mechanism; no undo step, and no unsaved work."""
+        present = self.project.model_copy(update={"selected": mechanism_id})
+        was_saved = not self.dirty
+        self.history = History(present, self.history.past, self.history.labels, self.history.future)
+        if was_saved:
+            self.keeping.saved = present
+        self.solve()
+
+    def add(self, kind_id: str) -> bool:
+        """Add a mechanism of a kind with its defaults and select it."""
+        kind = registry.kind(kind_id)
+        taken = {m.id for m in self.project.mechanisms}
+        names = {m.name for m in self.project.mechanisms}
+        name, number = kind.title, 2
+        while name in names:
+            name, number = f"{kind.title} {number}", number + 1
+        return self.edit(self.project.with_mechanism(document.new_mechanism(kind_id, name, taken)), f"add {name}")
+
+    def remove(self) -> bool:
+        """Remove the selected mechanism."""
+        gone = self._chosen()
+        return self.edit(self.project.without_mechanism(gone.id), f"remove {gone.name}")
+
+    def rename(self, name: str) -> bool:
+        """Rename the selected mechanism; an empty or endless name changes nothing."""
+        if not name.strip() or len(name) > 120:
+            return False
+        return self.edit(self.project.with_mechanism(self._chosen().model_copy(update={"name": name.strip()})), "rename")
+
+    def record_print(self, outcome: str, note: str, photo: Path | None) -> str:
+        """Log a print of the selected mechanism with its exact sizes; return what was done to its photo, if anything.
+
+        Raises:
+            ReadError: for a photo that cannot be taken.
+        """
+        made = prints.logged(self._chosen(), self.project.process, outcome, note, photo, self.files)
+        self.files |= made.files
+        self.edit(self.project.with_mechanism(made.mechanism), f"print: {outcome}")
+        return made.told
+
+    def names_file(self, values: dict[str, Any]) -> str | None:
+        """Return the first of some sizes that would have to be read from a file."""
+        return fields.named_file(type(self._chosen().parsed()), values)
+
+    def _chosen(self) -> Mechanism:
+        if self.mechanism is None:
+            raise ParamError("choose a mechanism first")
+        return self.mechanism
+
+    # -- evidence and files ------------------------------------------------------------------------------------------
+
+    def change_evidence(self, change: Callable[[Evidence], object]) -> bool:
+        """Change the store; whether there is one. Raises UserError."""
+        changed = self._known.change(change)
+        if changed:
+            self.solve()
+        return changed
+
+    def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
+        """Put new results and readings of the chosen process into the store; raises UserError."""
+        return self.change_evidence(lambda store: store.add(items, [self.project.process], fresh=True))
+
+    def save(self, target: Path, over: bool = False) -> None:
+        """Save to a file; ``over``: even where somebody else changed it since. Raises ChangedError or SaveError."""
+        self.keeping.save(Latch(self.project, self.files), target, over)
+
+    def share(self) -> None:
+        """Let the prints of a saved project teach other projects too; raises UserError."""
+        self._known.share(self.project)
+
+    def keep_unsaved(self) -> None:
+        """Keep what is unsaved in the recovery file; raises SaveError."""
+        self.keeping.keep(self.project, self.files)

@@ -1,0 +1,109 @@
+"""Exporting a mechanism: every body in print pose, as separate STL files, one 3MF and one STEP, or nothing at all."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from pathlib import Path
+
+from bouncy_latch.core import files
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.fields import Params
+from bouncy_latch.core.formats import meshes, step
+from bouncy_latch.core.layers.poses import laid_down
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, solids
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
+from bouncy_latch.core.progress import Progress, share, told, unwatched
+from bouncy_latch.core.solids import mesh, tree
+
+FORMATS = ("3mf", "stl", "step", "csv")
+DEFAULT_FORMATS = ("3mf", "stl", "step")
+
+
+def file_stem(name: str) -> str:
+    """Return a plain file name for what the user calls a thing."""
+    return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "part"
+
+
+def test_piece(kind: Kind, params: Params) -> Params:
+    """Return the parameters of the same mechanism on minimal hosts."""
+    return kind.piece_of(params)
+
+
+def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
+    """Return the bodies of a solution as they are set up to print, sacrificial shelves among them."""
+    if setup.turn is None:
+        return {**solution.bodies, **solids(setup.shelves)}
+    _, matrix = laid_down({name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, setup.turn)
+    return {**{name: tree.Placed(solid, matrix) for name, solid in solution.bodies.items()}, **solids(setup.shelves)}
+
+
+def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
+           setup: PrintSetup = DESIGNED, progress: Progress = unwatched) -> list[Path]:
+    """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
+
+    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions. Where walls
+    and infill decide how a part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``.
+
+    Raises:
+        ParamError: for an unknown format.
+        SaveError: when not all files could be written; it says which were, none as a rule.
+        Cancelled: when ``progress`` (told the part done) returned False; then none is.
+    """
+    unknown = [f for f in formats if f not in FORMATS]
+    if unknown or not formats:
+        raise ParamError(f"there is no export format '{', '.join(unknown)}'; known are {', '.join(FORMATS)}",
+                         field="format")
+    bodies = on_the_bed(solution, setup)
+    manifolds = {}
+    for number, (body, solid) in enumerate(bodies.items()):
+        told(progress, 0.2 * number / len(bodies))
+        manifolds[body] = mesh.evaluate(solid)
+    contents: dict[Path, bytes] = {}
+    if "stl" in formats:
+        for body, manifold in manifolds.items():
+            contents[folder / f"{name}-{body}.stl"] = meshes.to_stl(manifold, f"{name}-{body}")
+    if "3mf" in formats:
+        contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
+                                                         solution.notes)
+    if "step" in formats:
+        contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name,
+                                                         share(progress, 0.2, 0.9))
+    if "csv" in formats:
+        contents[folder / f"{name}.csv"] = dimensions(solution).encode()
+    if solution.notes or solution.bought or solution.pauses:
+        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name).encode()
+    told(progress, 0.95)
+    files.folder(folder)
+    files.write_all(contents)
+    return list(contents)
+
+
+def print_notes(solution: Solution, name: str) -> str:
+    """Return what the slicer and the hand must be told, as text: settings that act as dimensions, what goes in, and when."""
+    lines = []
+    if solution.notes:
+        wide = max(len(label) for label, _ in solution.notes)
+        lines = [f"{name}: these settings are dimensions of the design; with others it bends otherwise.", ""]
+        lines += [f"{label.ljust(wide)}  {value}" for label, value in solution.notes] + [""]
+    for item in solution.bought:
+        lines.append(f"{item.count} × {item.name}{': ' + item.note if item.note else ''}")
+    for pause in sorted(solution.pauses, key=lambda p: p.z):
+        lines.append(f"Pause once {pause.z:.2f} mm are printed: put in {pause.insert}{'; ' + pause.note if pause.note else ''}")
+    return "\n".join([*lines, "", solution.summary, ""]).lstrip("\n")
+
+
+def dimensions(solution: Solution) -> str:
+    """Return every given, chosen and derived number as CSV with unit and where it comes from."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(["name", "label", "value", "unit", "role", "source"])
+    for name, facts in solution.params.active().items():
+        value = getattr(solution.params, name)
+        if value is not None:
+            writer.writerow([name, facts.label, value, facts.unit, facts.role, facts.source])
+    for derived in solution.derived:
+        writer.writerow([derived.name, derived.label, round(derived.value, 4), derived.unit, "worked out",
+                         f"{derived.formula}; {derived.source}"])
+    return text.getvalue()

@@ -1,0 +1,108 @@
+"""Bends one body through a motion of its own and looks whether it runs into itself."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import manifold3d
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.trial.posed import bent
+
+ID = "bends-alone"
+STEPS, LEVELS = 13, 3
+ALLOWED = 0.05
+"""Depth a body may reach into itself for rounding in its computed curve, mm."""
+
+
+def itself(body: Any) -> tuple[float, tuple[float, float, float]]:
+    """Return how deep a bent manifold reaches into itself at a few heights (thickness of what is there twice, mm), and where.
+
+    What a section covers twice is the area its outlines enclose less the area they cover.
+    """
+    low, high = body.bounding_box()[2], body.bounding_box()[5]
+    deepest, place = 0.0, (0.0, 0.0, 0.0)
+    for level in range(LEVELS):
+        height = low + (level + 0.5) / LEVELS * (high - low)
+        rings = _rings(*mesh.arrays(body), height)
+        if not rings:
+            continue
+        enclosed = sum(0.5 * float(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - np.roll(r[:, 0], -1) * r[:, 1])) for r in rings)
+        if enclosed < 0:
+            rings, enclosed = [ring[::-1] for ring in rings], -enclosed
+        once = manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
+        twice = enclosed - float(once.area())
+        if twice > 1e-6:
+            double = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
+            flaw = once - double
+            width = 2 * twice / max(_way_round(flaw), 1e-9)
+            if width > deepest:
+                x0, y0, x1, y1 = flaw.bounds()
+                deepest, place = width, ((x0 + x1) / 2, (y0 + y1) / 2, height)
+    return deepest, place
+
+
+def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[Array]:
+    """Return the outlines (k, 2) of a mesh at a height, each as often as the body is there; the kernel's own join them.
+
+    Followed from triangle to triangle by the edges they share.
+    """
+    above = points[:, 2] > height
+    found: dict[tuple[int, int], tuple[int, int]] = {}
+    for face in faces[above[faces].any(axis=1) & ~above[faces].all(axis=1)].tolist():
+        edges = {}
+        for a, b in ((face[0], face[1]), (face[1], face[2]), (face[2], face[0])):
+            if above[a] != above[b]:
+                edges[bool(above[b])] = (min(a, b), max(a, b))
+        found[edges[False]] = edges[True]
+
+    def crossing(edge: tuple[int, int]) -> Array:
+        p, q = points[edge[0]], points[edge[1]]
+        return np.asarray((p + (height - p[2]) / (q[2] - p[2]) * (q - p))[:2])
+
+    rings = []
+    while found:
+        start, at = found.popitem()
+        ring = [crossing(start)]
+        while at != start:
+            ring.append(crossing(at))
+            at = found.pop(at)
+        rings.append(np.array(ring))
+    return rings
+
+
+def _way_round(region: Any) -> float:
+    total = 0.0
+    for ring in region.to_polygons():
+        closed = np.vstack([ring, ring[:1]])
+        total += float(np.hypot(*np.diff(closed, axis=0).T).sum())
+    return total
+
+
+def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> Check:
+    """Return the verdict on a motion in which one body bends.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    motion = motion or solution.motion
+    worst, where, at = 0.0, None, motion.low
+    for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
+        if not progress(i / STEPS):
+            raise Cancelled
+        bodies = bent(solution, float(value), motion)
+        for name in motion.flexing:
+            depth, place = itself(bodies[name])
+            if depth > worst:
+                worst, where, at = depth, place, float(value)
+    progress(1.0)
+    why = (f"it runs into itself at {at:.1f} {motion.unit}" if worst > 0 else
+           "bent by the computed curve, it keeps clear of itself")
+    return Check(ID, f"{motion.label}s clear of itself", worst, ALLOWED, "mm", why, least=False, stop=0.3, place=where,
+                 mend=motion.mend, topic="shape", basis="what rounding in the computed curve accounts for")

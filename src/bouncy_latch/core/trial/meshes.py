@@ -1,0 +1,49 @@
+"""Turns what rubs on purpose (teeth, pawls, screws) and looks for jams, and for teeth that lose each other."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.trial.posed import bent, gap, overlap, watched_pairs
+
+ID, APART_ID = "meshes-free", "stays-in-mesh"
+STEPS = 25
+ALLOWED = 0.02
+"""Overlap of drawn flanks that their facets alone account for, mm."""
+
+
+def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> tuple[Check, Check]:
+    """Return the verdicts on a motion whose bodies rub: none jams, and none comes so far apart that it runs free.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    motion = motion or solution.motion
+    pairs = watched_pairs(solution, motion)
+    search = 2 * motion.slack + 0.1
+    deepest, widest = (0.0, motion.low, None), (0.0, motion.low)
+    for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
+        if not progress(i / STEPS):
+            raise Cancelled
+        bodies = bent(solution, float(value), motion)
+        for first, second in pairs:
+            depth, place = overlap(bodies[first], bodies[second])
+            if depth > deepest[0]:
+                deepest = (depth, float(value), place)  # type: ignore[assignment]
+            apart = gap(bodies[first], bodies[second], search) if depth == 0 else 0.0
+            if apart > widest[0]:
+                widest = (apart, float(value))
+    progress(1.0)
+    unit = motion.unit
+    return (
+        Check(ID, f"{motion.label}s without jamming", deepest[0], ALLOWED, "mm",
+              f"deepest at {deepest[1]:.1f} {unit}" if deepest[0] > 0 else "the drawn flanks nowhere reach into each other",
+              least=False, stop=0.2, place=deepest[2], mend=motion.mend, topic="shape",
+              basis="what the facets of drawn flanks account for"),
+        Check(APART_ID, "Stays in mesh", widest[0], motion.slack, "mm", f"farthest apart at {widest[1]:.1f} {unit}",
+              least=False, mend=motion.mend, topic="shape", basis="the slack the mechanism allows"),
+    )

@@ -1,0 +1,99 @@
+"""Where the bodies of a mechanism are at a value of one of its motions, and how near or deep two of them are."""
+
+from __future__ import annotations
+
+from itertools import combinations
+from typing import Any
+
+import numpy as np
+
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.solids import mesh, tree
+
+FINE = 0.8
+"""Longest edge of a mesh that is to be bent, mm."""
+Vector = tuple[float, float, float]
+
+
+def watched_pairs(solution: Solution, motion: Motion) -> tuple[tuple[str, str], ...]:
+    """Return the pairs of bodies a motion is watched for: its own, or every two that it moves apart from each other."""
+    if motion.pairs:
+        return motion.pairs
+    pose = motion.pose(motion.low + 0.382 * (motion.high - motion.low))
+    other = motion.pose(motion.low + 0.691 * (motion.high - motion.low))
+
+    def together(first: str, second: str) -> bool:
+        return all(_same(at.get(first, tree.IDENTITY), at.get(second, tree.IDENTITY)) for at in (pose, other))
+
+    return tuple(pair for pair in combinations(solution.bodies, 2) if not together(*pair))
+
+
+def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
+    return all(abs(a - b) < 1e-9 for a, b in zip(first, second, strict=True))
+
+
+def bent(solution: Solution, value: float, motion: Motion | None = None) -> dict[str, Any]:
+    """Return the bodies' manifolds with a motion (default: the main one) at ``value``: bent, then moved."""
+    motion = motion or solution.motion
+    warps = motion.bends(value) if motion.bends else {}
+    pose = motion.pose(value)
+    found = {}
+    for name, solid in solution.bodies.items():
+        body = mesh.warped(mesh.refined(solid, FINE), warps[name]) if name in warps else mesh.evaluate(solid)
+        found[name] = mesh.transformed(body, pose[name]) if name in pose else body
+    return found
+
+
+def overlap(first: Any, second: Any) -> tuple[float, Vector]:
+    """Return how deep two manifolds reach into each other (thickness of what they share, mm), and where."""
+    shared = first ^ second
+    if shared.is_empty():
+        return 0.0, (0.0, 0.0, 0.0)
+    deepest, place = 0.0, (0.0, 0.0, 0.0)
+    for piece in shared.decompose():
+        area = piece.surface_area()
+        # A thin flake has two faces; its thickness is its volume over one of them.
+        depth = 2 * piece.volume() / area if area > 0 else 0.0
+        if depth > deepest:
+            deepest, place = depth, middle(piece)
+    return deepest, place
+
+
+def middle(body: Any) -> Vector:
+    """Return the middle of the box round a manifold, mm."""
+    box = body.bounding_box()
+    return (box[0] + box[3]) / 2, (box[1] + box[4]) / 2, (box[2] + box[5]) / 2
+
+
+def gap(first: Any, second: Any, search: float) -> float:
+    """Return the least distance of two manifolds, mm, up to ``search``; 0 where they touch or overlap."""
+    a, b = first.bounding_box(), second.bounding_box()
+    if any(a[i] - b[i + 3] > search or b[i] - a[i + 3] > search for i in range(3)):
+        return search
+    return float(first.min_gap(second, search))
+
+
+def nearest(first: Any, second: Any, distance: float) -> Vector:
+    """Return where two manifolds ``distance`` mm apart meet or come nearest, by vertices."""
+    if distance <= 0:
+        shared = first ^ second
+        if not shared.is_empty():
+            return middle(shared)
+    a, b = mesh.arrays(first)[0], mesh.arrays(second)[0]
+    a, b = _within(a, b, distance + 2.0), _within(b, a, distance + 2.0)
+    best, found = np.inf, (a[0] + b[0]) / 2
+    for start in range(0, len(a), 256):
+        block = a[start:start + 256]
+        square = ((block[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)
+        index = int(square.argmin())
+        i, j = divmod(index, len(b))
+        if square[i, j] < best:
+            best, found = float(square[i, j]), (block[i] + b[j]) / 2
+    return float(found[0]), float(found[1]), float(found[2])
+
+
+def _within(points: mesh.Vertices, others: mesh.Vertices, reach: float) -> mesh.Vertices:
+    """Return the points inside the box round others, widened; all of them where none is."""
+    low, high = others.min(axis=0) - reach, others.max(axis=0) + reach
+    inside = points[((points >= low) & (points <= high)).all(axis=1)]
+    return inside if len(inside) else points

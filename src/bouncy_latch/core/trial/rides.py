@@ -1,0 +1,41 @@
+"""Presses a snap together, bending as computed, and looks for anything that touches and should not."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.trial.posed import FINE, bent, overlap, watched_pairs
+
+__all__ = ["ALLOWED", "FINE", "ID", "bent", "check", "overlap"]
+ID = "rides-clear"
+STEPS = 13
+ALLOWED = 0.12
+"""Overlap of the drawn parts that growth and rounding in the computed way account for, mm."""
+
+
+def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> Check:
+    """Return the verdict on pressing parts together with the mesh bent by the computed curve.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    motion = motion or solution.motion
+    pairs = watched_pairs(solution, motion)
+    worst, where, at = 0.0, None, motion.low
+    for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
+        if not progress(i / STEPS):
+            raise Cancelled
+        bodies = bent(solution, float(value), motion)
+        for first, second in pairs:
+            depth, place = overlap(bodies[first], bodies[second])
+            if depth > worst:
+                worst, where, at = depth, place, float(value)
+    progress(1.0)
+    why = (f"most at {at:.1f} {motion.unit} of the way; growth and rounding leave some" if worst > 0 else
+           "bent by the computed curve, the two only touch where they should")
+    return Check(ID, "Nothing else in the way", worst, ALLOWED, "mm", why, least=False, stop=0.5, place=where,
+                 mend=motion.mend, topic="shape", basis="overlap that growth and rounding of the way leave")

@@ -1,0 +1,36 @@
+"""The command line as a program of its own: what only costs time in a process that answers once is left out.
+
+The command line itself is :mod:`cli`; this must be loaded before any library is.
+"""
+
+from __future__ import annotations
+
+import gc
+import os
+import sys
+from typing import NoReturn
+
+
+def run() -> NoReturn:
+    """Run one command and end the process with its exit code."""
+    # One command is over before threads of the linear algebra library, or plugins, are of any use.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
+    # Loading makes many objects and no garbage.
+    gc.disable()
+    from bouncy_latch import cli
+
+    gc.enable()
+    code: object = 0
+    try:
+        cli.main()
+    except SystemExit as leave:
+        code = leave.code or 0
+    sys.stdout.flush()
+    sys.stderr.flush()
+    # Nothing is taken apart that ends with the process anyway.
+    os._exit(code if isinstance(code, int) else 1)
+
+
+if __name__ == "__main__":
+    run()

@@ -1,0 +1,6 @@
+from enum import Enum
+
+class IFSelect_ReturnStatus(Enum):
+    IFSelect_RetDone = ...
+
+IFSelect_RetDone: IFSelect_ReturnStatus
