@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from bouncy_latch.core.normal import cdf
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.numbers import Array, cdf, normal_nodes
+from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process, Spread
-
-Array = npt.NDArray[np.float64]
-Vector = tuple[float, float, float]
 
 RATTLE_GAP = 0.5
 """Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
-_Z, _WEIGHTS = np.polynomial.hermite_e.hermegauss(25)
-_WEIGHTS = _WEIGHTS / _WEIGHTS.sum()
+_Z, _WEIGHTS = normal_nodes(25)
 _EDGE_SD = 0.03
+FADES = 0.2
+"""Spread of a foot's reach in the layers above the first, of its size (common practice, no source)."""
 HAND_FORCE = 20.0
 """What a hand gives without effort at an edge, N (common practice, no source)."""
 HAND_PULL = 60.0
@@ -47,31 +45,12 @@ class Strength:
     unfelt: float = 4.0
     weakest: str = "the weakest section"
 
-
-@dataclass(frozen=True)
-class Freedom:
-    """How two bodies are meant to move: ``turn`` about a line, ``slide`` along it, or just come ``apart``.
-
-    Attributes:
-        point, direction: a point of the line (mm) and its unit direction.
-    """
-
-    kind: str
-    point: Vector = (0.0, 0.0, 0.0)
-    direction: Vector = (0.0, 0.0, 1.0)
-
     @property
-    def unit(self) -> str:
-        """Unit of what breaks a weld free."""
-        return "N·mm" if self.kind == "turn" else "N"
-
-    def arm(self, point: Vector) -> float:
-        """Return the lever of a weld at ``point``, mm; 1 where a force breaks it."""
-        if self.kind != "turn":
-            return 1.0
-        out = np.subtract(point, self.point)
-        along = float(out @ np.array(self.direction))
-        return math.sqrt(max(float(out @ out) - along**2, 0.0))
+    def limits(self) -> tuple[float, float, float]:
+        """What nobody feels, what a hand breaks and what a tool breaks before the part does, rising."""
+        tool = min(self.tool, self.part)
+        hand = min(self.hand, 0.999 * tool)
+        return min(self.unfelt, 0.99 * hand), hand, tool
 
 
 @dataclass(frozen=True)
@@ -83,7 +62,8 @@ class Freeing:
         breakaway: expected moment or force to break it free at the mean growth, in the strength's unit.
         weld_area: expected weld area at the mean growth, mm².
         printed_gap: least clearance per side that is left at the mean growth, mm.
-        strength: what the breakaway is compared with.
+        strength: what the breakaway is compared with. name: of the pair that is hardest to free, where there are several.
+        tight: chance that no play exceeds what is allowed; both: that this holds and it comes free by hand.
     """
 
     chances: tuple[float, ...]
@@ -91,21 +71,19 @@ class Freeing:
     weld_area: float
     printed_gap: float
     strength: Strength
+    name: str = ""
+    tight: float = 1.0
+    both: float = 0.0
 
     @property
     def outcome(self) -> str:
-        """The likeliest outcome; the less free of two equal ones."""
-        return OUTCOMES[int(np.argmax(self.chances))]
+        """The outcome to be expected: half of all prints come out no freer, and half no less free."""
+        return OUTCOMES[int(np.searchsorted(np.cumsum(self.chances), 0.5 * sum(self.chances)))]
 
     @property
     def by_hand(self) -> float:
         """Chance that it frees by hand or better."""
         return float(sum(self.chances[2:]))
-
-    @property
-    def good(self) -> float:
-        """Chance that it frees by hand or is free, without rattling."""
-        return self.chances[2] + self.chances[3]
 
     @property
     def breaks_first(self) -> bool:
@@ -125,24 +103,71 @@ def growth_nodes(process: Process) -> tuple[Array, Array]:
     return nodes_of(process.growth)
 
 
-def outcome_chances(moments: Array, weights: Array, least_gap: Array, strength: Strength, spread: float) -> tuple[float, ...]:
-    """Return the probability of each outcome.
+def foot_nodes(process: Process) -> tuple[Array, Array]:
+    """Return elephant feet (mm a side) and their weights, both (n,); a foot is never less than nothing.
+
+    How fast a foot fades from layer to layer differs as well, and is taken for part of its spread.
+    """
+    foot = process.elephant_foot
+    if foot.sd == 0:
+        return np.array([foot.mean]), np.array([1.0])
+    nodes, weights = normal_nodes(9)
+    return np.maximum(foot.mean + math.hypot(foot.sd, FADES * foot.mean) * nodes, 0.0), weights
+
+
+@dataclass(frozen=True)
+class Resistance:
+    """What holds one pair of bodies over the nodes of what is uncertain, and what can break it.
+
+    Attributes:
+        moments: breakaway, N·mm or N, (n,). gaps: least printed clearance per side, mm, (n,).
+        name: what it is called.
+    """
+
+    moments: Array
+    gaps: Array
+    strength: Strength
+    name: str = ""
+
+
+def hardest(held: Sequence[Resistance]) -> Resistance:
+    """Return the pair whose last node is hardest to break by hand."""
+    return max(held, key=lambda pair: float(pair.moments[-1]) / pair.strength.limits[1])
+
+
+def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, process: Process, play: float
+                  ) -> tuple[float, float]:
+    """Return the chance that no joint has more play than ``play`` (± mm), and that they come free by hand besides.
+
+    Play is what is left between the ridges of both surfaces.
+    """
+    free, tight = np.ones(len(weights)), np.ones(len(weights))
+    for pair in held:
+        log_moment = np.log(np.maximum(pair.moments, 1e-9))
+        free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / max(spread, 0.02)))
+        left = pair.gaps - 2 * process.ridge.mean
+        tight = np.minimum(tight, cdf((play - left) / math.hypot(_EDGE_SD, 2 * process.ridge.sd)))
+    return float(tight @ weights), float((free * tight) @ weights)
+
+
+def outcome_chances(held: Sequence[Resistance], weights: Array, spread: float) -> tuple[float, ...]:
+    """Return the probability of each outcome of a print in which all of some pairs must come free.
+
+    What is uncertain is common to a print, so at every node the worst pair decides.
 
     Args:
-        moments: breakaway (N·mm or N) at each node, (n,); weights: of the nodes, (n,), sum 1.
-        least_gap: least printed clearance per side at each node, mm, (n,).
+        weights: of the nodes, (n,), sum 1.
         spread: standard deviation of the logarithm of the bond strength.
     """
-    tool = min(strength.tool, strength.part)
-    hand = min(strength.hand, 0.999 * tool)
-    log_moment = np.log(np.maximum(moments, 1e-9))
     spread = max(spread, 0.02)
-
-    def below(limit: float) -> float:
-        return float(weights @ cdf((math.log(limit) - log_moment) / spread))
-
-    unfelt, by_hand, by_tool = below(min(strength.unfelt, 0.99 * hand)), below(hand), below(tool)
-    loose = float(weights @ cdf((least_gap - RATTLE_GAP) / _EDGE_SD))
-    rattles = min(unfelt, loose)
+    below = np.ones((3, len(weights)))
+    loose = np.zeros(len(weights))
+    for pair in held:
+        log_moment = np.log(np.maximum(pair.moments, 1e-9))
+        limits = np.log(pair.strength.limits)
+        below = np.minimum(below, cdf((limits[:, None] - log_moment[None, :]) / spread))
+        loose = np.maximum(loose, cdf((pair.gaps - RATTLE_GAP) / _EDGE_SD))
+    unfelt, by_hand, by_tool = (float(row @ weights) for row in below)
+    rattles = min(unfelt, float(weights @ loose))
     chances = (1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles)
     return tuple(min(1.0, max(0.0, c)) for c in chances)

@@ -6,23 +6,38 @@ of them welds, which moment breaks that, and the chance of each outcome. The slo
 
 Geometry, for a surface tilted θ from vertical at normal clearance c, layer height h, growth g (mm per side): in the layer
 plane the gap is c/cos θ while each layer steps h·tan θ, so one body is laid on the other where h·sin θ + 2g·cos θ > c, and
-both touch within a layer where 2g·cos θ > c.
+both touch within a layer where 2g·cos θ > c. Near the bed the elephant foot e comes on top, e/2^i in layer i, less what a
+chamfer takes in. How firmly what meets holds, :mod:`bouncy_latch.core.layers.bonding` says.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
-from bouncy_latch.core.layers.breakaway import Freeing, Strength, growth_nodes, outcome_chances
-from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, expected_share, expected_width
+from bouncy_latch.core.layers.breakaway import (
+    Freeing,
+    Resistance,
+    Strength,
+    foot_nodes,
+    growth_nodes,
+    hardest,
+    outcome_chances,
+    tight_chances,
+)
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 
-Array = npt.NDArray[np.float64]
+_CEILING = math.radians(80)
+"""Steeper undersides hang down as bridges do rather than step."""
+_NEVER = 4.0
+"""Standard deviations from the mean beyond which first layers are taken to stay apart."""
+FOOT_LAYERS = 4
+"""Beyond these the elephant foot (halving per layer) is below a hundredth."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +51,7 @@ class Facing:
         gap: clearance between the drawn surfaces, normal to them, mm.
         lever: arm of a weld there about the mechanism's axis, mm.
         stays: whether the surfaces face each other throughout the motion, so that play is measured there.
+        foot: how many times the first layer's elephant foot narrows the gap there.
     """
 
     name: str
@@ -44,6 +60,49 @@ class Facing:
     gap: float
     lever: float
     stays: bool = True
+    foot: float = 0.0
+
+
+def bed_faces(name: str, length: float, gap: float, lever: float, process: Process, chamfers: tuple[float, float],
+              tilt: float = 0.0) -> tuple[Facing, ...]:
+    """Return the facing surfaces of two walls that stand on the bed, one for each layer that its squash reaches.
+
+    They peel: only so much of their length holds at a time. Layers that no foot brings together are left out.
+
+    Args:
+        length: along which they face each other, mm. gap: clearance above any chamfer, normal to the walls, mm.
+        tilt: of the walls from vertical, rad.
+        chamfers: height of the 45° bed chamfer of each, mm, which takes the layer i in by C − (i + ½)h.
+    """
+    h, first = process.layer_height, process.first_layer_height
+    cosine = math.cos(tilt)
+    faces = []
+    for layer in range(FOOT_LAYERS):
+        middle, thick = (first / 2, first) if layer == 0 else (first + (layer - 0.5) * h, h)
+        inset = sum(max(0.0, chamfer - middle) for chamfer in chamfers)
+        face = Facing(name, min(length, PEEL_FRONT) * thick / cosine, tilt, gap + inset * cosine, lever, stays=False,
+                      foot=2.0 * 0.5**layer * cosine)
+        meets = 2 * process.growth.mean * cosine + face.foot * process.elephant_foot.mean + h * math.sin(tilt)
+        spread = math.hypot(2 * process.growth.sd, face.foot * process.elephant_foot.sd, math.sqrt(2) * process.edge_noise)
+        if face.gap < meets + _NEVER * spread:
+            faces.append(face)
+    return tuple(faces)
+
+
+def harmless_chamfer(gap: float, process: Process, apart: float = 0.05) -> float | None:
+    """Return the least chamfer, in whole layers, that keeps first layers ``apart`` mm from each other; None: none does.
+
+    Both walls have it, growth and foot are as large as nineteen of twenty printers have them.
+    """
+    growth = process.growth.mean + 1.645 * process.growth.sd
+    foot = process.elephant_foot.mean + 1.645 * process.elephant_foot.sd
+    for count in range(6):
+        chamfer = round(process.first_layer_height + (count - 1) * process.layer_height, 3) if count else 0.0
+        left = [face.gap - 2 * growth - face.foot * foot
+                for face in bed_faces("", 1.0, gap, 1.0, process, (chamfer, chamfer))]
+        if min(left, default=apart) >= apart:
+            return chamfer
+    return None
 
 
 def contact_gap(tilt: float, layer_height: float, growth: float) -> float:
@@ -56,40 +115,70 @@ def worst_contact_gap(tilts: Sequence[float], layer_height: float, growth: float
     return max(contact_gap(tilt, layer_height, growth) for tilt in tilts)
 
 
-def _expected_overlap(mean: Array, sd: Array) -> Array:
-    """Mean of the positive part of a normal variable."""
-    z = mean / sd
-    positive: Array = mean * cdf(z) + sd * np.exp(-0.5 * z**2) / math.sqrt(2 * math.pi)
-    return positive
+def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None) -> tuple[Array, Array]:
+    """Return the expected stacked and side weld areas, each shape (faces, growths), mm², those that fuse fully.
 
-
-def weld_areas(faces: Sequence[Facing], process: Process, growth: Array) -> tuple[Array, Array]:
-    """Return the expected stacked and side weld areas, each shape (faces, growths), mm².
-
-    Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known.
+    Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known, and so is the
+    elephant ``foot`` that goes with each growth (mm a side; None: its mean).
     """
-    area, tilt, gap = np.array([(f.area, f.tilt, f.gap) for f in faces]).T[:, :, None]
+    area, tilt, gap, times = np.array([(f.area, f.tilt, f.gap, f.foot) for f in faces]).T[:, :, None]
     h, noise = process.layer_height, max(process.edge_noise, 1e-4)
     sine, cosine = np.sin(tilt), np.cos(tilt)
     # Two facing edges waver independently, each by the edge noise.
     sd = math.sqrt(2.0) * noise * np.maximum(cosine, 0.05)
-    side = area * cosine * cdf((2 * growth * cosine - gap) / sd)
-    overlap = _expected_overlap(h * sine + 2 * growth * cosine - gap, sd) / h
-    return area * np.minimum(sine, overlap), side
+    foot = np.asarray(process.elephant_foot.mean) if foot is None else foot
+    meets = 2 * growth * cosine - gap
+    side = area * cosine * expected_share(meets + times * foot, sd)
+    # What is laid on a first layer meets it by that one's foot and half of it again.
+    laid = area * np.minimum(sine, expected_width(h * sine + meets + 0.75 * times * foot, sd) / h)
+    return np.where(tilt > _CEILING, _hung(area, gap, h), laid), side
 
 
-def freeing(faces: Sequence[Facing], process: Process, strength: Strength) -> Freeing:
-    """Return the chances of each outcome for joints made of ``faces`` on ``process``."""
-    nodes, weights = growth_nodes(process)
-    growth = np.append(nodes, process.growth.mean)
-    stacked, side = weld_areas(faces, process, growth)
+def _hung(area: Array, gap: Array, h: float) -> Array:
+    """Return what ceilings weld as that are laid, or hang down over layers of air, mm² of what is laid (faces, 1)."""
+    # A layer is laid where its middle lies above the underside.
+    empty = np.ceil(gap / h - 0.5 - 1e-9)
+    return np.where(empty < 1, area, area * SAG_BOND / SAG_FADE ** (np.maximum(empty, 1.0) - 1))
+
+
+def moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None) -> Array:
+    """Return what breaks the welds of facing surfaces at some growths (n,), with their feet (n,), N·mm or N, (n,)."""
+    stacked, side = weld_areas(faces, process, growth, foot)
     lever = np.array([f.lever for f in faces])[:, None]
-    moments = ((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0)
-    least = min(f.gap for f in faces if f.stays)
+    return np.asarray(((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0))
+
+
+def freeing(faces: Sequence[Facing], process: Process, strength: Strength, play: float = math.inf) -> Freeing:
+    """Return the chances of each outcome for one joint made of ``faces`` on ``process``; ``play`` allowed, ± mm."""
+    return together([("", faces, strength)], process, play)
+
+
+def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: Process, play: float = math.inf) -> Freeing:
+    """Return the chances of each outcome of a print in which all of several joints (name, faces, strength) must come free.
+
+    ``play``: how much play is allowed, ± mm.
+    """
+    faces = [face for _, own, _ in joints for face in own]
+    alone, alone_weights = growth_nodes(process)
+    foot, foot_weights = foot_nodes(process) if any(face.foot for face in faces) else (np.zeros(1), np.ones(1))
+    weights = (alone_weights[:, None] * foot_weights).ravel()
+    growth = np.append(np.repeat(alone, len(foot)), process.growth.mean)
+    foot = np.append(np.tile(foot, len(alone)), process.elephant_foot.mean)
+    each = np.append(np.repeat(np.arange(len(alone)), len(foot_weights)), len(alone))
+    held, gaps = [], []
+    for name, own, strength in joints:
+        least = min(f.gap for f in own if f.stays)
+        gaps.append(least)
+        # What does not stand on the bed knows no foot.
+        laid = moments([f for f in own if not f.foot], process, np.append(alone, process.growth.mean))[each]
+        if standing := [f for f in own if f.foot]:
+            laid = laid + moments(standing, process, growth, foot)
+        held.append(Resistance(laid, least - 2 * growth, strength, name))
+    worst = hardest(held)
+    stacked, side = weld_areas(faces, process, growth[-1:], foot[-1:])
+    nodes = [replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in held]
+    tight, both = tight_chances(nodes, weights, process.bond_spread, process, play)
     return Freeing(
-        chances=outcome_chances(moments[:-1], weights, least - 2 * nodes, strength, process.bond_spread),
-        breakaway=float(moments[-1]),
-        weld_area=float(stacked[:, -1].sum() + side[:, -1].sum()),
-        printed_gap=least - 2 * process.growth.mean,
-        strength=strength,
-    )
+        chances=outcome_chances(nodes, weights, process.bond_spread), tight=tight, both=both,
+        breakaway=float(worst.moments[-1]), weld_area=float(stacked.sum() + side.sum()),
+        printed_gap=min(gaps) - 2 * process.growth.mean, strength=worst.strength, name=worst.name)

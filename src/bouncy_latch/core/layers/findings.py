@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bouncy_latch.core.checks import PRINT, SEVERITY, Check
+from bouncy_latch.core.numbers import near_groups
 
 OVERHANG, LEDGE, BRIDGE, ISLAND = "overhang", "ledge", "bridge", "island"
 THIN, NARROW, CORNER = "thin-wall", "narrow-gap", "inside-corner"
@@ -75,10 +76,8 @@ def _groups(found: list[Finding], near: float) -> list[list[Finding]]:
     alone = [[f] for f in found if f.place is None]
     if len(placed) < 2:
         return alone + ([placed] if placed else [])
-    from scipy.cluster.hierarchy import fcluster, linkage
-
-    labels = fcluster(linkage(np.array([f.place for f in placed]), "single"), near, "distance")
-    return alone + [[f for f, own in zip(placed, labels, strict=True) if own == label] for label in np.unique(labels)]
+    groups = near_groups(np.array([f.place for f in placed]), near)
+    return alone + [[placed[i] for i in group] for group in groups]
 
 
 def leading(found: Sequence[Finding]) -> list[Finding]:

@@ -1,31 +1,40 @@
 """From predicted contacts to the chance that two bodies come free, along or about the way they are meant to move.
 
 The breakaway is Σ weld area × bond strength of its kind × arm. It is known at a few growths; between them it is
-interpolated, local edge noise is averaged over, and growth and sag are integrated over what the process says of them.
+interpolated, local edge noise is averaged over, what merely touches is left out (:mod:`bouncy_latch.core.layers.bonding`),
+and growth, elephant foot and sag are integrated over what the process says of them.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
-from bouncy_latch.core.layers.breakaway import Freeing, Strength, growth_nodes, nodes_of, outcome_chances
-from bouncy_latch.core.layers.predict import Hung, Prediction
-from bouncy_latch.core.layers.welds import SAG, STACKED, Weld
+from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, depth_nodes
+from bouncy_latch.core.layers.breakaway import (
+    Freeing,
+    Resistance,
+    Strength,
+    foot_nodes,
+    growth_nodes,
+    hardest,
+    nodes_of,
+    outcome_chances,
+)
+from bouncy_latch.core.layers.laying import way_round
+from bouncy_latch.core.layers.predict import Curve, Hung, Prediction
+from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Weld
+from bouncy_latch.core.numbers import Array, monotone, normal_nodes
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import tree
 
-Array = npt.NDArray[np.float64]
 Arm = Callable[[tuple[float, float, float]], float]
 
-SAG_BOND = 0.02
-"""Bond of a strand that hung down one layer, as part of a pressed one's (common practice, no source)."""
-SAG_FADE = 6.0
-"""Every further layer of air makes that so many times weaker (common practice, no source)."""
-_NOISE, _NOISE_WEIGHTS = np.polynomial.hermite_e.hermegauss(9)
-_NOISE_WEIGHTS = _NOISE_WEIGHTS / _NOISE_WEIGHTS.sum()
+_NOISE, _NOISE_WEIGHTS = normal_nodes(9)
+_TABLE = 49
 
 
 def bond(weld: Weld, process: Process) -> float:
@@ -39,28 +48,65 @@ def _sag_bond(empty: int, process: Process) -> float:
     return process.bond_stacked * SAG_BOND / SAG_FADE ** (max(empty, 1) - 1)
 
 
-def breakaway(welds: Sequence[Weld], process: Process, arm: Arm) -> float:
-    """Return what breaks some welds, N·mm (arms in mm) or N (arms of 1)."""
-    return math.fsum(w.area * bond(w, process) * math.fsum(map(arm, w.points)) / len(w.points) for w in welds)
+def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array, foot: Array | None = None,
+              own: Callable[[tuple[str, str]], bool] = lambda _pair: True) -> Array:
+    """Return the breakaway of stacked and side welds at some growths (n,), N·mm or N.
+
+    Local edge noise is averaged over, and what merely touches does not count.
+
+    Args:
+        foot: elephant foot that goes with each growth, mm a side (n,); None: its mean.
+        own: whether a pair of bodies counts.
+    """
+    growth = np.asarray(growth, dtype=np.float64)
+    curve, low = prediction.curve, prediction.low
+    chosen = [i for i, w in enumerate(curve.contacts) if own(w.pair)]
+    total = np.zeros(len(growth))
+    if chosen:
+        total = total + _smeared(curve.growths, _levers(curve.contacts, chosen, process, arm) @ curve.areas[chosen], process,
+                                 growth)
+    extra = np.zeros(len(growth)) if foot is None else foot - process.elephant_foot.mean
+    groups: dict[tuple[int, str], list[int]] = {}
+    for i, weld in enumerate(low.contacts):
+        if own(weld.pair):
+            groups.setdefault((weld.layer, weld.kind), []).append(i)
+    for (layer, kind), members in groups.items():
+        areas = low.areas[members] * _peeled(low, members, kind, prediction.layers[0 if layer == 0 else 1].thickness)
+        # What is laid on a first layer meets it by half of both their feet.
+        share = 0.5**layer if kind == SIDE else 0.75 * 0.5**layer
+        total = total + _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
+                                 growth + share * extra)
+    return total
 
 
-def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array) -> Array:
-    """Return the breakaway of stacked and side welds at some growths (n,), local edge noise averaged over, N·mm or N."""
-    known, contacts = prediction.curve.growths, prediction.curve.contacts
-    if not contacts:
-        return np.zeros(len(growth))
-    levers = np.array([bond(w, process) * math.fsum(map(arm, w.points)) / len(w.points) for w in contacts])
-    values = levers @ prediction.curve.areas
+def _levers(contacts: Sequence[Weld], chosen: Sequence[int], process: Process, arm: Arm) -> Array:
+    return np.array([bond(contacts[i], process) * math.fsum(map(arm, contacts[i].points)) / len(contacts[i].points)
+                     for i in chosen])
+
+
+def _peeled(low: Curve, members: Sequence[int], kind: str, thickness: float) -> Array:
+    """Return the part of first-layer contacts that holds at a time, at every growth, (n,): they peel from one side."""
+    if kind == SIDE:
+        lengths = low.areas[members].sum(axis=0) / thickness
+    else:
+        around = math.fsum(way_round(low.contacts[i].region) / 2 for i in members if low.contacts[i].region is not None)
+        lengths = np.full(len(low.growths), around)
+    return np.asarray(np.minimum(1.0, PEEL_FRONT / np.maximum(lengths, 1e-9)))
+
+
+def _smeared(known: Array, values: Array, process: Process, growth: Array) -> Array:
+    """Return moments (n,) at growths from those at ``known`` growths, over edge noise and the depth that merely touches."""
     if len(known) == 1:
         return np.full(len(growth), values[0])
-    from scipy.interpolate import PchipInterpolator
-
     # More growth never welds less; slices rounded to whole layers may say so by a hair. From where welding begins the
     # overlap widens and spreads at once, so the root of the moment is what grows evenly.
-    curve = PchipInterpolator(known, np.sqrt(np.maximum.accumulate(values)))
-    smear = process.edge_noise / math.sqrt(2) * _NOISE
-    at = np.clip(growth[:, None] + smear[None, :], known[0], known[-1])
-    return np.asarray(curve(at) ** 2 @ _NOISE_WEIGHTS)
+    roots = np.sqrt(np.maximum.accumulate(values))
+    table = np.linspace(known[0], known[-1], _TABLE)
+    depths, shares = depth_nodes()
+    smear = process.edge_noise / math.sqrt(2) * _NOISE[:, None] - depths / 2
+    at = np.clip(table[:, None, None] + smear, known[0], known[-1])
+    over = monotone(at.ravel(), known, roots).reshape(at.shape) ** 2
+    return np.asarray(np.interp(growth, table, np.einsum("tnd,n,d->t", over, _NOISE_WEIGHTS, shares)))
 
 
 def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) -> Array:
@@ -72,23 +118,55 @@ def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) 
     return total
 
 
-def freed(prediction: Prediction, process: Process, arm: Arm, strength: Strength, least_gap: float) -> Freeing:
-    """Return the chance of each outcome for the bodies of a prediction.
+@dataclass(frozen=True)
+class Held:
+    """Bodies that must come free of each other, as they lie on the bed.
 
-    Args:
+    Attributes:
         arm: lever of a weld at a point (mm) about the freedom; 1 where a force breaks it.
         least_gap: least drawn clearance between surfaces that stay together, mm per side.
+        pair: the two bodies; None: whatever no other pair of the same print speaks of.
     """
-    growth, weights = growth_nodes(process)
-    sag, sag_weights = nodes_of(process.sag)
-    laid = moment_at(prediction, process, arm, growth)
-    hung = moment_of_sag(prediction.hung, process, arm, sag) if prediction.hung else np.zeros(1)
-    sag_weights = sag_weights if prediction.hung else np.ones(1)
-    moments = (laid[:, None] + hung[None, :]).ravel()
-    both = (weights[:, None] * sag_weights[None, :]).ravel()
-    gaps = np.repeat(least_gap - 2 * growth, len(hung))
+
+    arm: Arm
+    strength: Strength
+    least_gap: float
+    pair: tuple[str, str] | None = None
+    name: str = ""
+
+    def carried(self, matrix: tree.Matrix) -> Held:
+        """Return the same bodies after a rigid transform."""
+        back = tree.invert(matrix)
+        return replace(self, arm=lambda point: self.arm(tree.moved_point(back, point)))
+
+
+def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Freeing:
+    """Return the chance of each outcome of a prediction in which all of ``held`` must come free."""
+    growth, growth_weights = growth_nodes(process)
+    foot, foot_weights = foot_nodes(process) if prediction.low.contacts else (np.zeros(1), np.ones(1))
+    sag, sag_weights = nodes_of(process.sag) if prediction.hung else (np.zeros(1), np.ones(1))
+    weights = (growth_weights[:, None, None] * foot_weights[:, None] * sag_weights).ravel()
+    # The last node is the mean of everything.
+    grown = np.append(np.repeat(growth, len(foot)), process.growth.mean)
+    footed = np.append(np.tile(foot, len(growth)), process.elephant_foot.mean)
+    named = {frozenset(item.pair) for item in held if item.pair}
+    found, area, least = [], 0.0, math.inf
+    for item in held:
+
+        def own(pair: tuple[str, str], item: Held = item) -> bool:
+            return frozenset(pair) == frozenset(item.pair) if item.pair else frozenset(pair) not in named
+
+        laid = moment_at(prediction, process, item.arm, grown, footed, own)
+        hung = [h for h in prediction.hung if own(h.pair)]
+        sagged = moment_of_sag(hung, process, item.arm, np.append(sag, process.sag.mean))
+        area += math.fsum(w.area for w in prediction.welds if own(w.pair))
+        least = min(least, item.least_gap)
+        moments = np.append((laid[:-1, None] + sagged[None, :-1]).ravel(), laid[-1] + sagged[-1])
+        gaps = item.least_gap - 2 * np.append(np.repeat(grown[:-1], len(sag)), grown[-1])
+        found.append(Resistance(moments, gaps, item.strength, item.name))
+    worst = hardest(found)
     return Freeing(
-        chances=outcome_chances(moments, both, gaps, strength, process.bond_spread),
-        breakaway=breakaway(prediction.welds, process, arm),
-        weld_area=math.fsum(w.area for w in prediction.welds),
-        printed_gap=least_gap - 2 * process.growth.mean, strength=strength)
+        chances=outcome_chances([replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in found], weights,
+                                process.bond_spread),
+        breakaway=float(worst.moments[-1]), weld_area=area, printed_gap=least - 2 * process.growth.mean,
+        strength=worst.strength, name=worst.name)

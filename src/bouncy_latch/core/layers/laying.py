@@ -14,12 +14,11 @@ import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.layers.facing import FOOT_LAYERS
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.slicing import Section
 from bouncy_latch.core.process.profile import Process, hole_shrink
 
-FOOT_LAYERS = 4
-"""Beyond these the elephant foot (halving per layer) is below a hundredth."""
 _LEAST_SHRINK = 1e-3
 
 

@@ -15,7 +15,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Freedom, Strength
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.spans import edges, inside, rings
 from bouncy_latch.core.solids import mesh, tree
 
@@ -46,7 +47,7 @@ def strength_of(bodies: Mapping[str, Any], freedom: Freedom, loads: Sequence[Loa
             capacity, place = _capacity(body, freedom, own)
             if capacity < part:
                 part, where = capacity, f"{place} of {name}"
-    if freedom.kind != "turn":
+    if not freedom.turns:
         return Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, part, unit="N", unfelt=1.0, weakest=where)
     reach = max(_reach(body, freedom) for body in bodies.values())
     hand = HAND_FORCE * min(max(reach, 1.0), HAND_ARM)
@@ -82,7 +83,7 @@ def _capacity(body: Any, freedom: Freedom, loads: Sequence[Load]) -> tuple[float
     low, high = box[2], box[5]
     levels = low + (np.arange(_LEVELS) + 0.5) / _LEVELS * (high - low)
     cuts = [turned.slice(float(z)) for z in levels]
-    if freedom.kind != "turn":
+    if not freedom.turns:
         return _tension(cuts, levels, height)
     radius = float(np.average(np.hypot(points[:, 0], points[:, 1]), weights=weights))
     return _shear(cuts, (high - low) / _LEVELS, radius, float(np.hypot([box[0], box[3]], [box[1], box[4]]).max()))

@@ -16,9 +16,8 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.layers import bed
-from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.estimate import estimate, words
-from bouncy_latch.core.layers.freedom import Arm, freed
+from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
@@ -147,14 +146,13 @@ def _covers(triangles: npt.NDArray[np.float64], point: npt.NDArray[np.float64], 
     return bool((np.minimum.reduce(sides) >= -1e-9).any())
 
 
-def compare(bodies: Mapping[str, Any], process: Process, poses: Sequence[Pose], arm: Arm, strength: Strength,
-            least_gap: float, *, seen_from: Sequence[Vector] = (), bends_along: Sequence[Vector] = (),
-            pairs: Sequence[tuple[str, str]] | None = None,
+def compare(bodies: Mapping[str, Any], process: Process, poses: Sequence[Pose], held: Sequence[Held], *,
+            seen_from: Sequence[Vector] = (), bends_along: Sequence[Vector] = (),
             progress: Progress = unwatched) -> list[Standing]:
     """Return the poses from best to worst.
 
     Args:
-        arm, strength, least_gap: of the joint in the drawn pose, as for :func:`freed`.
+        held: what must come free of what, in the drawn pose.
         seen_from: directions, drawn pose, from which faces are seen; none: all of them.
         bends_along: directions, drawn pose, along which something that flexes is stretched.
 
@@ -166,23 +164,16 @@ def compare(bodies: Mapping[str, Any], process: Process, poses: Sequence[Pose], 
         def part(done: float, start: int = number) -> bool:
             return progress((start + done) / len(poses))
 
-        found.append(_standing(bodies, process, pose, arm, strength, least_gap, seen_from, bends_along, pairs, part))
+        found.append(_standing(bodies, process, pose, held, seen_from, bends_along, part))
     return sorted(found, key=lambda s: s.points)
 
 
-def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, arm: Arm, strength: Strength, least_gap: float,
-              seen_from: Sequence[Vector], bends_along: Sequence[Vector], pairs: Sequence[tuple[str, str]] | None,
-              progress: Progress) -> Standing:
+def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, held: Sequence[Held], seen_from: Sequence[Vector],
+              bends_along: Sequence[Vector], progress: Progress) -> Standing:
     laid, matrix = laid_down(bodies, pose.turn)
     turn = np.array(matrix).reshape(3, 4)
-
-    back = tree.invert(matrix)
-
-    def arm_there(point: Vector) -> float:
-        return arm(tree.moved_point(back, point))
-
-    made = predict(laid, process, judge=False, pairs=pairs, progress=progress)
-    chance = freed(made, process, arm_there, strength, least_gap).by_hand if len(bodies) > 1 else 1.0
+    made = predict(laid, process, judge=False, progress=progress)
+    chance = freed(made, process, [item.carried(matrix) for item in held]).by_hand if held else 1.0
     cost = estimate(made.drawn, process)
     seen_there = [tuple(float(v) for v in turn[:, :3] @ np.array(d)) for d in seen_from]
     stairs = math.fsum(f.extent for name, own in zip(made.names, made.drawn, strict=True)

@@ -16,25 +16,28 @@ from itertools import combinations
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.layers import bed, overhang, spans, walls
+from bouncy_latch.core.layers.bonding import TOUCH
+from bouncy_latch.core.layers.facing import FOOT_LAYERS
 from bouncy_latch.core.layers.findings import Finding, merged
 from bouncy_latch.core.layers.kept import KEPT, Kept
-from bouncy_latch.core.layers.laying import FOOT_LAYERS, Size, cooled_size, deposit, laid_section
+from bouncy_latch.core.layers.laying import Size, cooled_size, deposit, laid_section
 from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
 from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, thinning, touching
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
 
 __all__ = ["SAG", "SIDE", "STACKED", "Hung", "Layer", "Prediction", "Spot", "Weld", "layer_middles", "predict", "spots"]
 
-Array = npt.NDArray[np.float64]
 Polygons = list[Array]
 
 NODES, SPREAD = 9, 3.0
 """Growths at which contacts are taken, and how far they reach, in standard deviations of growth and edge noise together."""
+FOOT_NODES = 3
+"""Further growths on both sides for the first layers, whose elephant foot is as uncertain as the growth."""
 
 
 @dataclass(frozen=True)
@@ -106,7 +109,7 @@ class Prediction:
         growth: the growth it was made with, mm per side.
         welds: at that growth and the mean sag.
         sections: for every layer and body the outlines as laid.
-        curve: contacts at growths around it, for the chances.
+        curve: contacts at growths around it, for the chances; low: those of the first layers, which the foot reaches.
         hung: what hangs over another body.
         findings: flaws of the bodies' own print.
         sizes: of every body, drawn and cooled.
@@ -121,6 +124,7 @@ class Prediction:
     welds: tuple[Weld, ...]
     sections: tuple[tuple[Any, ...], ...]
     curve: Curve = NO_CURVE
+    low: Curve = NO_CURVE
     hung: tuple[Hung, ...] = ()
     findings: tuple[Finding, ...] = ()
     sizes: tuple[Size, ...] = ()
@@ -200,23 +204,29 @@ class _Contacts:
                 found.append(self._weld(place, size, region))
         return tuple(found)
 
-    def curve(self, growths: Array, go_on: Callable[[], None]) -> Curve:
-        """Return the contacts at the greatest of some growths (rising), and their areas at all of them."""
+    def curve(self, growths: Array, low: bool, go_on: Callable[[], None]) -> Curve:
+        """Return the contacts at the greatest of some growths (rising), and their areas at all of them.
+
+        ``low``: of the layers that the elephant foot reaches, or of all others.
+        """
         steps = tuple(round(float(growths[-1] - g), 6) for g in growths[::-1])
         contacts, areas = [], []
-        for place, (first, second) in self._pairs(float(growths[-1]), go_on):
+        for place, (first, second) in self._pairs(float(growths[-1]), go_on, low):
             thickness = self._layers[place[0]][2] if place[1] == SIDE else 1.0
             for (size, region), sizes in thinning(first, second, place[1] == SIDE, steps, self._kept):
                 contacts.append(self._weld(place, size, region))
                 areas.append([s * thickness for s in sizes[::-1]])
         return Curve(growths, tuple(contacts), np.array(areas).reshape(len(contacts), len(growths)))
 
-    def _pairs(self, growth: float, go_on: Callable[[], None]) -> Iterator[tuple[Place, tuple[Section, Section]]]:
-        """Yield every place with its two laid sections."""
+    def _pairs(self, growth: float, go_on: Callable[[], None], low: bool | None = None
+               ) -> Iterator[tuple[Place, tuple[Section, Section]]]:
+        """Yield every place, or the ``low`` or the other ones, with its two laid sections."""
         for number, place in enumerate(self.places):
             if number % 64 == 0:
                 go_on()
             n, kind, a, b = place
+            if low is not None and low != (self._layers[n][0] - (kind == STACKED) < FOOT_LAYERS):
+                continue
             yield place, (self.laid(n if kind == SIDE else n - 1, a, growth), self.laid(n, b, growth))
 
     def _weld(self, place: Place, size: float, region: Any) -> Weld:
@@ -266,10 +276,14 @@ def predict(
         sections.append(row)
         layers.append(Layer(index, middle, thick, tuple(region.area() for region in row)))
     spread = growths_of(process, g) if chances else np.array([g])
-    contacts.keep_near(float(spread[-1]))
+    spread_low = low_growths_of(process, spread) if chances else spread
+    contacts.keep_near(float(spread_low[-1]))
     welds = contacts.welds(g, steps.again)
     steps.to(0.6)
-    curve = contacts.curve(spread, steps.again) if chances else Curve(spread, welds, np.array([[w.area] for w in welds]))
+    if chances:
+        curve, low = contacts.curve(spread, False, steps.again), contacts.curve(spread_low, True, steps.again)
+    else:
+        curve, low = Curve(spread, welds, np.array([[w.area] for w in welds])), NO_CURVE
     by_name = dict(zip(names, slices, strict=True))
     carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
     hung: list[Hung] = []
@@ -279,7 +293,7 @@ def predict(
     sagged = tuple(_sagged(h, process) for h in hung if h.touches(process.sag.mean) > 0)
     steps.to(1.0)
     return Prediction(
-        names, g, tuple(layers), welds + sagged, tuple(sections), curve, tuple(hung), tuple(found),
+        names, g, tuple(layers), welds + sagged, tuple(sections), curve, low, tuple(hung), tuple(found),
         tuple(cooled_size(name, body.bounding_box(), _printed_height(plan, body.bounding_box()[5]), process)
               for name, body in bodies.items()),
         kept.asked - asked, kept.known - known,
@@ -304,7 +318,16 @@ class _Steps:
 def growths_of(process: Process, growth: float) -> Array:
     """Return the growths (n,), rising, at which contacts are taken for the chances about ``growth``."""
     sd = math.hypot(process.growth.sd, process.edge_noise / math.sqrt(2))
-    return growth + sd * np.linspace(-SPREAD, SPREAD, NODES) if sd > 0 else np.array([growth])
+    return np.linspace(growth - SPREAD * sd - TOUCH, growth + SPREAD * sd, NODES) if sd > 0 else np.array([growth])
+
+
+def low_growths_of(process: Process, growths: Array) -> Array:
+    """Return the growths at which contacts of the first layers are taken: further out by the spread of the elephant foot."""
+    reach = SPREAD * process.elephant_foot.sd
+    if reach == 0 or len(growths) < 2:
+        return growths
+    further = reach * np.arange(1, FOOT_NODES + 1) / FOOT_NODES
+    return np.concatenate([growths[0] - further[::-1], growths, growths[-1] + further])
 
 
 def _judged(bodies: Mapping[str, Any], slices: Mapping[str, Slices], process: Process,

@@ -15,10 +15,9 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.layers.kept import BODIES
+from bouncy_latch.core.numbers import Array, groups_of
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh
-
-Array = npt.NDArray[np.float64]
 
 UPRIGHT = 1e-9
 SIMPLIFY = 1e-4
@@ -93,18 +92,17 @@ def faces_of(body: Any) -> Faces:
 
 def connected(triangles: npt.NDArray[np.int64]) -> list[npt.NDArray[np.int64]]:
     """Return groups of the indices of triangles (n, 3) that share corners."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    count = len(triangles)
+    if not len(triangles):
+        return []
     corners, index = np.unique(triangles, return_inverse=True)
-    rows = np.repeat(np.arange(count), 3)
-    graph = coo_matrix((np.ones(3 * count), (rows, count + index.ravel())), shape=(count + len(corners),) * 2)
-    number, labels = connected_components(graph, directed=False)
-    own = labels[:count]
+    index = index.reshape(-1, 3)
+    whole = groups_of(np.vstack([index[:, :2], index[:, 1:]]), len(corners))
+    of_corner = np.empty(len(corners), dtype=np.int64)
+    for number, group in enumerate(whole):
+        of_corner[group] = number
+    own = of_corner[index[:, 0]]
     order = np.argsort(own, kind="stable")
-    bounds = np.searchsorted(own[order], np.arange(number + 1))
-    return [order[bounds[i]:bounds[i + 1]] for i in range(number) if bounds[i + 1] > bounds[i]]
+    return np.split(order, np.flatnonzero(np.diff(own[order])) + 1)
 
 
 def _key(region: Any) -> bytes:

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-Array = npt.NDArray[np.float64]
+from bouncy_latch.core.numbers import Array
 
 _TURNS = 12
 _MOST_LINES = 24

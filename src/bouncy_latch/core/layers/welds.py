@@ -13,6 +13,7 @@ import numpy as np
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.slicing import Section
+from bouncy_latch.core.numbers import near_groups
 
 SIDE, STACKED, SAG = "side", "stacked", "sag"
 SLIVER = 1e-3
@@ -176,25 +177,13 @@ class Spot:
 
 def spots(welds: Sequence[Weld], near_by: float = 2.0) -> list[Spot]:
     """Group welds of the same bodies whose middles lie within ``near_by`` mm of each other, largest first."""
-    from scipy.spatial import cKDTree
-
     found = []
     pairs = {frozenset(w.pair) for w in welds}
     for pair in pairs:
         own = [w for w in welds if frozenset(w.pair) == pair]
         points = np.array([[w.x, w.y, w.z] for w in own])
-        found += [_spot([own[i] for i in group], points[group]) for group in _groups(cKDTree(points), len(own), near_by)]
+        found += [_spot([own[i] for i in group], points[group]) for group in near_groups(points, near_by)]
     return sorted(found, key=lambda s: (-s.area, s.x, s.y, s.z))
-
-
-def _groups(points: Any, count: int, distance: float) -> list[list[int]]:
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    near_pairs = points.query_pairs(distance, output_type="ndarray")
-    graph = coo_matrix((np.ones(len(near_pairs)), (near_pairs[:, 0], near_pairs[:, 1])), shape=(count, count))
-    number, labels = connected_components(graph, directed=False)
-    return [np.flatnonzero(labels == label).tolist() for label in range(number)]
 
 
 def _spot(members: list[Weld], points: Any) -> Spot:

@@ -21,7 +21,7 @@ from typing import Any, TypeVar
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, ReadError, SaveError, UserError, shortly
-from bouncy_latch.core.process.outcomes import EVERY
+from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
 STORE_VERSION = 3
@@ -115,9 +115,9 @@ def _fingerprint(values: dict[str, Any]) -> str:
 def result(**values: Any) -> Result:
     """Return a checked result from loosely typed values; raises ParamError."""
     _columns("result", values, FIELDS, {"process", "kind", "param", "value", "outcome"})
-    if values["outcome"] not in EVERY:
-        raise ParamError(f"outcome must be one of {', '.join(EVERY)}, not '{shortly(str(values['outcome']))}'", field="outcome",
-                         value=values["outcome"])
+    if values["outcome"] not in VERDICTS:
+        raise ParamError(f"outcome must be one of {', '.join(VERDICTS)}, not '{shortly(str(values['outcome']))}'",
+                         field="outcome", value=values["outcome"])
     return Result(_when(values), _text(values, "process"), _text(values, "kind"), _text(values, "param"),
                   _number(values, "value"), _text(values, "outcome"),
                   None if values.get("play") in (None, "") else _number(values, "play"),

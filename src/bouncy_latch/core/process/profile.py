@@ -1,6 +1,7 @@
 """A process: printer × material × nozzle × layer height, each printed deviation with a mean and a spread.
 
-*Growth* is how far a printed outline lies outside the drawn one, mm per side. All numbers may be overridden by evidence.
+*Growth* is how far the mean of a printed outline lies outside the drawn one, mm per side; its *ridges* (layers, seams, wavering
+beads) stand further out, and they are what jaws and mating parts meet. All numbers may be overridden by evidence.
 """
 
 from __future__ import annotations
@@ -42,7 +43,8 @@ class Process(BaseModel):
     """One printer with one material and its settings.
 
     Attributes:
-        growth: outline growth, mm per side.
+        growth: outline growth, of the mean surface, mm per side.
+        ridge: how far beyond the mean surface lie the high points that jaws and mating parts meet, mm per side.
         edge_noise: standard deviation of a printed edge along its path, mm.
         hole_term: extra shrink of holes, mm per side, halved at 3 mm radius (``hole_shrink``).
         elephant_foot: extra growth of the first layer, mm per side; it halves with every layer.
@@ -74,6 +76,7 @@ class Process(BaseModel):
     elephant_foot: Spread = Spread(mean=0.15, sd=0.05)
     shrinkage: Spread = Spread(mean=0.2, sd=0.1)
     sag: Spread = Spread(mean=0.3, sd=0.1)
+    ridge: Spread = Spread(mean=0.05, sd=0.015)
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
@@ -113,6 +116,17 @@ class Process(BaseModel):
     def title(self) -> str:
         """Short name for chips and reports."""
         return f"{self.printer} {self.nozzle:g} · {self.material} {self.colour} · {self.layer_height:.2f}"
+
+    def of_material(self, material: str) -> Process:
+        """Return this process in another material: its own values are gone, and what bends has the material's stiffness."""
+        return self.model_copy(update={"material": material, "material_values": (),
+                                       "modulus": _modulus_of({"material": material})})
+
+    def beside(self, material: str) -> Process:
+        """Return a process of its own on the same printer in another material, of any colour."""
+        made = self.of_material(material)
+        return made.model_copy(update={"id": f"{self.id}-{material.lower().replace(' ', '-')}", "colour": "any",
+                                       "source": f"{self.title}, in {material}"})
 
     def with_growth(self, growth: float) -> Process:
         """Return this process with a known growth (mm per side, no spread)."""

@@ -36,6 +36,11 @@ class Caliper:
         regions = [region ^ box for region in _layers(made, body, low, high)]
         return tuple(self._said(max(_extent(region, a) for region in regions if not region.is_empty())) for a in angles)
 
+    def block(self, made: Object, body: str, low: float, high: float, times: int = 3) -> tuple[float, ...]:
+        """Return readings (mm) across a square block, by turns along x and y."""
+        regions = _layers(made, body, low, high)
+        return tuple(self._said(max(_extent(region, (i % 2) * math.pi / 2) for region in regions)) for i in range(times))
+
     def bore(self, made: Object, body: str, centre: tuple[float, float], low: float, high: float) -> float:
         """Return the mean over all directions of the width of a hole at its narrowest layer, mm, without a hand's error."""
         angles = np.linspace(0, math.pi, 8, endpoint=False)

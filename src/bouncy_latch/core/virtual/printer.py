@@ -2,26 +2,26 @@
 
 It shares no formula with the prediction. Each outline is walked by a nozzle that lags behind in turns (so corners round and
 small holes close up), the bead it leaves is as wide as its flow makes it and wavers along the path, starts with a seam blob,
-is squashed in the first layers, and sags where nothing carries it. What two bodies' beads share is welded.
+is squashed in the first layers, and sags where nothing carries it. What two bodies' beads share is welded: its inside, which
+was pressed, firmly, a rim round it hardly; and the first layers, which a hand prises open at one place, a stretch at a time.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import manifold3d
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
 
-Array = npt.NDArray[np.float64]
 Vector = tuple[float, float, float]
 
 STEP = 0.2
@@ -29,6 +29,12 @@ STEP = 0.2
 WAVER_LENGTH = 1.6
 """How far along a path a bead's width stays alike, mm."""
 SEAM_LENGTH = 0.6
+RIM, RIM_BOND = 0.025, 0.15
+"""Width of what merely touches round a contact, mm, and how well it holds against the inside."""
+STRETCH = 8.0
+"""Of a contact in the first layers that a hand prises open at a time, mm."""
+RAGGED = 0.15
+"""Share of machines that are ragged."""
 MITRE = manifold3d.JoinType.Miter
 
 
@@ -60,13 +66,17 @@ class Hidden:
 def machine(seed: int) -> Hidden:
     """Return a machine drawn from all there are (seeded): most are fair, some are fat or thin, a few are ragged."""
     rng = np.random.default_rng(seed)
-    return Hidden(
+    fair = Hidden(
         flow=float(rng.normal(1.05, 0.06)), swell=float(rng.normal(0.05, 0.035)),
         waver=float(abs(rng.normal(0.025, 0.01)) + 0.005), lag=float(rng.uniform(0.15, 0.45)),
         foot=float(abs(rng.normal(0.18, 0.08))), fade=float(rng.uniform(0.35, 0.65)),
         sag=float(abs(rng.normal(0.45, 0.2))), seam=float(abs(rng.normal(0.03, 0.02))),
         shrink=float(abs(rng.normal(0.3, 0.15))), bond=float(22 * math.exp(rng.normal(0, 0.4))),
         hand=float(math.exp(rng.normal(0, 0.2))))
+    if rng.random() > RAGGED:
+        return fair
+    # A worn nozzle or a wet roll: the bead wavers and blobs much more.
+    return replace(fair, waver=fair.waver * float(rng.uniform(1.6, 2.6)), seam=fair.seam + float(rng.uniform(0.02, 0.08)))
 
 
 EXAMPLES = {"Heron": 2673, "Gannet": 109}
@@ -197,29 +207,40 @@ class VirtualPrinter:
             for a in range(len(row)):
                 for b in range(len(row)):
                     if a < b:
-                        total += self._held(row[a], row[b], middle, arm, thick)
+                        held = self._held(row[a], row[b], middle, arm, thick, index < 3)
+                        # In the first layers contacts are prised open one after the other.
+                        total += max(held, default=0.0) if index < 3 else sum(held)
                     if a != b and index:
-                        total += self._held(made.regions[index - 1][a], row[b], middle - thick / 2, arm, None)
+                        total += sum(self._held(made.regions[index - 1][a], row[b], middle - thick / 2, arm, None, index < 3))
         total += sum(area * self.hidden.bond * arm(place) for place, area in made.unpressed)
         return total * math.exp(float(self._rng.normal(0, 0.12)))
 
-    def _held(self, first: Any, second: Any, height: float, arm: Callable[[Vector], float], thick: float | None) -> float:
+    def _held(self, first: Any, second: Any, height: float, arm: Callable[[Vector], float], thick: float | None,
+              low: bool) -> list[float]:
+        """Return what each contact of two regions holds, side by side (layers ``thick`` mm) or one on the other (None)."""
         if first.is_empty() or second.is_empty():
-            return 0.0
+            return []
         a, b = first.bounds(), second.bounds()
         if a[0] > b[2] or b[0] > a[2] or a[1] > b[3] or b[1] > a[3]:
-            return 0.0
-        total = 0.0
+            return []
+        found = []
         for part in (first ^ second).decompose():
             area = float(part.area())
             if area < 1e-3:
                 continue
             ring = np.asarray(part.to_polygons()[0])
             lever = float(np.mean([arm((float(x), float(y), height)) for x, y in ring[:: max(1, len(ring) // 8)]]))
-            # Side by side only the height of a layer fuses, and less firmly than under the nozzle.
-            size = area if thick is None else 0.55 * _round(ring) / 2 * thick
-            total += size * self.hidden.bond * lever
-        return total
+            inside = part.offset(-RIM, MITRE, 2.0)
+            long, pressed = _round(ring) / 2, sum(_round(np.asarray(p)) for p in inside.to_polygons()) / 2
+            if thick is None:
+                size = float(inside.area()) + RIM_BOND * (area - float(inside.area()))
+            else:
+                # Side by side only the height of a layer fuses, and less firmly than under the nozzle.
+                size = 0.55 * thick * (min(pressed, long) + RIM_BOND * max(0.0, long - pressed))
+            if low:
+                size *= min(1.0, STRETCH / max(long, 1e-9))
+            found.append(size * self.hidden.bond * lever)
+        return found
 
 
 def _round(ring: Array) -> float:

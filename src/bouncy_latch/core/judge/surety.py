@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.mechanisms.contract import Kind, Solution
-from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.normal import cdf
-from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.numbers import cdf
 
 
-def surety(kind: Kind, params: Params, process: Process, solution: Solution, errors: Mapping[str, float]) -> dict[str, float]:
+def surety(design: Design, solution: Solution) -> dict[str, float]:
     """Return, for every check that the measured sizes move, the chance that it holds.
 
     Each size is moved by its standard error (mm) both ways; half the difference is what it adds to the spread of a margin,
     and the spreads add as squares: Φ(margin / spread).
     """
     variance = dict.fromkeys((check.id for check in solution.checks), 0.0)
-    for name, error in errors.items():
+    for name, error in design.errors:
         sides = []
         for way in (error, -error):
             try:
-                moved = kind.solve(params.changed(**{name: getattr(params, name) + way}), process)
+                moved = design.changed(**{name: getattr(design.params, name) + way}).solve()
             except UserError:
                 moved = solution
             sides.append({check.id: check.margin for check in moved.checks})

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core.advise.printing import Job
 from bouncy_latch.core.errors import ParamError
-from bouncy_latch.core.layers.breakaway import Freedom
+from bouncy_latch.core.freedom import APART, Freedom
+from bouncy_latch.core.judge.printing import Job
 from bouncy_latch.core.layers.poses import AS_IS, Pose
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.process.profile import Process
@@ -25,8 +25,8 @@ def job_of(bodies: Mapping[str, Any], process: Process, freedom: Freedom | None 
 
     ``bends_along``: directions along which something that flexes is stretched.
     """
-    free = freedom or Freedom("apart")
-    return Job(bodies, process, free.arm, setup, freedom=free, poses=(Pose("as it is", AS_IS),), bends_along=bends_along)
+    return Job(bodies, process, setup, freedom=freedom or Freedom(APART), poses=(Pose("as it is", AS_IS),),
+               bends_along=bends_along)
 
 
 def middle(bodies: Mapping[str, Any]) -> tuple[float, float, float]:

@@ -2,44 +2,43 @@
 
 from __future__ import annotations
 
-from bouncy_latch.core.advise.window import PrintWindow
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.mechanisms.contract import Kind, Ruler
-from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.judge.window import PrintWindow
+from bouncy_latch.core.mechanisms.contract import Ruler
 
 
-def _reading(kind: Kind, params: Params, process: Process, ruler: Ruler, value: float) -> float | None:
+def _reading(design: Design, ruler: Ruler, value: float) -> float | None:
     """Where the design would stand on a ruler's scale with its parameter at ``value``; None where there is no design."""
     try:
-        solution = kind.solve(params.changed(**{ruler.param: value}), process)
+        solution = design.changed(**{ruler.param: value}).solve()
     except UserError:
         return None
     return next(r.value for r in solution.rulers if r.id == ruler.id)
 
 
-def brought_to(kind: Kind, params: Params, process: Process, ruler: Ruler, wanted: float) -> float:
+def brought_to(design: Design, ruler: Ruler, wanted: float) -> float:
     """Return the value of a ruler's parameter, on its own grid, that brings the design nearest to ``wanted`` on the scale.
 
     Looks from the present value outwards, so that a drag moves smoothly; at the end of what can be made it stays there.
     """
-    facts = type(params).facts()[ruler.param]
-    now = float(getattr(params, ruler.param))
+    facts = type(design.params).facts()[ruler.param]
+    now = float(getattr(design.params, ruler.param))
     if ruler.direct:
-        return min(max(round(round(wanted / facts.step) * facts.step, 6), facts.low), facts.high)
+        return facts.rounded(wanted)
 
     def at(steps: int) -> float:
         return min(max(round(now + steps * facts.step, 6), facts.low), facts.high)
 
     here = ruler.value
-    ahead = _reading(kind, params, process, ruler, at(1))
+    ahead = _reading(design, ruler, at(1))
     rising = ahead is None or ahead >= here
     way = 1 if (wanted > here) == rising else -1
     room = round(((facts.high - now) if way > 0 else (now - facts.low)) / facts.step)
     near, far, best = 0, 0, (abs(here - wanted), 0)
     reach = 1
     while reach <= room:
-        found = _reading(kind, params, process, ruler, at(way * reach))
+        found = _reading(design, ruler, at(way * reach))
         if found is None:
             break
         best = min(best, (abs(found - wanted), reach))
@@ -49,7 +48,7 @@ def brought_to(kind: Kind, params: Params, process: Process, ruler: Ruler, wante
         near, reach = reach, 2 * reach
     while far - near > 1:
         middle = (near + far) // 2
-        found = _reading(kind, params, process, ruler, at(way * middle))
+        found = _reading(design, ruler, at(way * middle))
         if found is None:
             break
         best = min(best, (abs(found - wanted), middle))
@@ -57,14 +56,14 @@ def brought_to(kind: Kind, params: Params, process: Process, ruler: Ruler, wante
     return at(way * best[1])
 
 
-def bracket(kind: Kind, params: Params, process: Process, ruler: Ruler, window: PrintWindow) -> tuple[float, float] | None:
+def bracket(design: Design, ruler: Ruler, window: PrintWindow) -> tuple[float, float] | None:
     """Return the span of a ruler's scale that the print window stands for."""
     if ruler.direct:
         # A printer that grows by g leaves what another printer would leave of a gap smaller by 2g.
-        mean = process.growth.mean
+        mean = design.judged.growth.mean
         return ruler.value - 2 * (window.high - mean), ruler.value - 2 * (window.low - mean)
-    now = float(getattr(params, ruler.param))
-    ends = [_reading(kind, params, process.with_growth(growth), ruler, now) for growth in (window.low, window.high)]
+    now = float(getattr(design.params, ruler.param))
+    ends = [_reading(design.grown(growth), ruler, now) for growth in (window.low, window.high)]
     if ends[0] is None or ends[1] is None:
         return None
     return min(ends[0], ends[1]), max(ends[0], ends[1])

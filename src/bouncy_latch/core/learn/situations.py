@@ -1,4 +1,4 @@
-"""Zones of a ruler and of the gap chart: the chance of every outcome along a scale."""
+"""The gap chart: pairs of facing surfaces as practitioners name them, and which gap suits what they are for."""
 
 from __future__ import annotations
 
@@ -6,51 +6,14 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 
-from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.judge.zones import Zones
+from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import Strength, growth_nodes
-from bouncy_latch.core.layers.facing import Facing, freeing
-from bouncy_latch.core.mechanisms.contract import Ruler
-from bouncy_latch.core.normal import cdf
-from bouncy_latch.core.process.outcomes import OUTCOMES
+from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing
+from bouncy_latch.core.numbers import Array, cdf
+from bouncy_latch.core.outcomes import FITS, IN_PLACE
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.progress import checkpoint
-
-Array = npt.NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Zones:
-    """Chances of ``names`` at ``values``: shape (len(values), len(names)), rows sum to 1; NaN where nothing exists.
-
-    ``tones``: which of the five zone colours each name has.
-    """
-
-    values: Array
-    chances: Array
-    names: tuple[str, ...]
-    tones: tuple[int, ...] = (0, 1, 2, 3, 4)
-
-
-def ruler_zones(ruler: Ruler, count: int = 41) -> Zones:
-    """Return the outcome chances along a ruler, everything else held."""
-    values = np.linspace(ruler.low, ruler.high, count)
-    chances = np.full((count, len(ruler.names)), np.nan)
-    for i, value in enumerate(values):
-        checkpoint()
-        try:
-            chances[i] = ruler.chances(float(value))
-        except UserError:
-            continue
-    return Zones(values, chances, ruler.names, ruler.tones)
-
-
-FITS = ("will not go in", "press", "snug", "slides", "loose")
-"""What becomes of two parts printed apart and put together."""
-_FIT_LIMITS = (-0.075, 0.0, 0.08, 0.25)
-"""Printed clearance per side between those, mm: a press fit interferes by up to 0.15 on the diameter (common practice, no
-source)."""
 
 
 @dataclass(frozen=True)
@@ -62,6 +25,8 @@ class Situation:
         tilt: degrees from vertical.
         hole_radius: radius of the hole it goes into, mm; 0 for none.
         habit: the gap most people use, mm per side (common practice, no source).
+        chamfer: of the bed edges where the pair stands on the bed, mm; None where it does not meet the bed.
+        play: how much play is taken for tight enough where it moves, ± mm (common practice, no source).
     """
 
     id: str
@@ -70,13 +35,18 @@ class Situation:
     tilt: float
     hole_radius: float
     habit: float
+    chamfer: float | None = None
+    play: float = 0.3
 
 
 SITUATIONS = (
     Situation("place-slope", "moves, printed in place, 45° slope", True, 45, 0, 0.3),
     Situation("place-wall", "moves, printed in place, upright", True, 0, 0, 0.3),
+    Situation("bed-slope", "the same on the bed, edges square", True, 45, 0, 0.4, 0.0),
+    Situation("bed-wall", "upright on the bed, edges square", True, 0, 0, 0.5, 0.0),
+    Situation("bed-chamfer", "upright on the bed, 0.4 chamfer", True, 0, 0, 0.4, 0.4),
     Situation("place-droop", "moves, printed in place, drooping", True, 75, 0, 0.4),
-    Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5),
+    Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5, play=0.6),
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
     Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2),
     Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2),
@@ -86,7 +56,10 @@ SITUATIONS = (
 BOUGHT = "fit-nut"
 """Here one of the two parts is bought and does not grow."""
 AIMS = ("press", "snug", "slides")
+WANDERS = 0.01
+"""How far a mean surface wanders from place to place, mm (common practice, no source)."""
 _SAMPLE_AREA, _SAMPLE_ARM = 60.0, 3.0
+_BED_LENGTH, _BED_ARM = 40.0, 8.0
 _SAMPLE_STRENGTH = Strength(hand=300.0, tool=1200.0, part=1200.0)
 
 
@@ -95,19 +68,29 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     if situation.moving:
         rows = []
         for gap in values:
-            face = Facing(situation.label, _SAMPLE_AREA, np.radians(situation.tilt), float(gap), _SAMPLE_ARM)
-            rows.append(freeing([face], process, _SAMPLE_STRENGTH).chances)
-        return Zones(values, np.array(rows), OUTCOMES)
+            rows.append(freeing(faces_of(situation, float(gap), process), process, _SAMPLE_STRENGTH).chances)
+        return Zones(values, np.array(rows), IN_PLACE)
     nodes, weights = growth_nodes(process)
     shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
-    noise = max(0.01, process.edge_noise / 2)
     # On a tilted flank the growth of both faces counts only as far as it points across the gap.
     across = math.cos(math.radians(situation.tilt))
     bought = situation.id == BOUGHT
     clearance = values[:, None] - (1 if bought else 2) * nodes[None, :] * across - shrink
-    below = np.stack([cdf((limit - clearance) / noise) @ weights for limit in _FIT_LIMITS], axis=1)
+    below = np.zeros((len(values), 4))
+    for rough, share in zip(*fits.rough_nodes(process, 1 if bought else 2), strict=True):
+        # The mean of a surface wanders from place to place and from print to print.
+        below += share * np.stack([cdf((limit - clearance) / WANDERS) @ weights for limit in fits.limits(rough)], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
+
+
+def faces_of(situation: Situation, gap: float, process: Process) -> tuple[Facing, ...]:
+    """Return the facing surfaces of a moving joint of ordinary size in a situation, ``gap`` mm apart."""
+    tilt = math.radians(situation.tilt)
+    faces: tuple[Facing, ...] = (Facing(situation.label, _SAMPLE_AREA, tilt, gap, _SAMPLE_ARM),)
+    if situation.chamfer is not None:
+        faces += bed_faces("first layers", _BED_LENGTH, gap, _BED_ARM, process, (situation.chamfer, situation.chamfer), tilt)
+    return faces
 
 
 @dataclass(frozen=True)
@@ -120,15 +103,14 @@ class Recommendation:
     chance: float
 
 
-def recommendation(situation: Situation, aim: str, process: Process, wanted: float = 0.95) -> Recommendation:
-    """Return the recommended gap: for what moves the least that frees by hand with the wanted chance, else the best."""
+def recommendation(situation: Situation, aim: str, process: Process) -> Recommendation:
+    """Return the recommended gap: of what moves where it is most likely free and not loose, of a fit its likeliest place."""
     values = np.arange(-0.15 if not situation.moving else 0.05, 1.0, 0.01)
-    zones = situation_zones(situation, process, values)
     if situation.moving:
-        chances = zones.chances[:, 2:4].sum(axis=1)
-        enough = np.flatnonzero(chances >= wanted)
-        best = int(enough[0]) if len(enough) else int(np.argmax(chances))
+        chances = np.array([freeing(faces_of(situation, float(gap), process), process, _SAMPLE_STRENGTH, situation.play).both
+                            for gap in values])
     else:
-        chances = zones.chances[:, zones.names.index(aim)]
-        best = int(np.argmax(chances))
+        zones = situation_zones(situation, process, values)
+        chances = zones.chances[:, zones.scale.names.index(aim)]
+    best = int(np.argmax(chances))
     return Recommendation(situation, aim, round(float(values[best]), 3), float(chances[best]))

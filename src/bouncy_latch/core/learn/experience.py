@@ -6,8 +6,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from bouncy_latch.core.advise.learn import Learnt, learn, start
 from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core.learn.belief import Learnt, learn, start
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Evidence, Reading, Result
 from bouncy_latch.core.process.profile import Process

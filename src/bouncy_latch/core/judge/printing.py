@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.freedom import APART, Freedom
 from bouncy_latch.core.layers import setup as setups
-from bouncy_latch.core.layers.breakaway import Freedom, Freeing, Strength
+from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.findings import BASES, Finding, leading
-from bouncy_latch.core.layers.freedom import Arm, freed
+from bouncy_latch.core.layers.freedom import Held, freed
+from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.layers.loadpath import Load, strength_of
 from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, compare, laid_down
 from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
@@ -39,9 +40,8 @@ class Job:
     Attributes:
         bodies: manifolds by name, mm.
         process: the effective process.
-        arm: lever of a weld at a point (drawn pose, mm) about the freedom.
-        strength: what breaks a weld; None: worked out from the bodies and ``freedom``.
-        least_gap: least drawn clearance between surfaces that stay together, mm per side; None: measured.
+        joints: what must come free of what, and how; bodies that none of them names just have to come apart.
+        freedom: how bodies that no joint names are meant to move.
         place_name: words for a point (drawn pose, mm).
         bends_along: directions along which something that flexes is stretched.
         poses: ways up to compare first.
@@ -50,11 +50,9 @@ class Job:
 
     bodies: Mapping[str, Any]
     process: Process
-    arm: Arm
     setup: PrintSetup = DESIGNED
-    strength: Strength | None = None
-    freedom: Freedom | None = None
-    least_gap: float | None = None
+    joints: tuple[Joint, ...] = ()
+    freedom: Freedom = Freedom(APART)  # noqa: RUF009 - frozen
     place_name: Callable[[Vector], str] | None = None
     bends_along: tuple[Vector, ...] = ()
     poses: tuple[Pose, ...] = (Pose("as designed", AS_IS),)
@@ -106,9 +104,9 @@ def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Prin
     partial = Printed(prediction, places, None, (), estimate(prediction.drawn, job.process), {**laid, **shelves}, matrix)
     freeing = None
     checks: list[Check] = []
-    gap = job.least_gap if job.least_gap is not None else least_gap(job.bodies)
-    if len(laid) > 1 and (gap < FAR or job.strength is not None):
-        freeing = _freed(job, partial, gap)
+    held = _held(job, prediction, partial.drawn)
+    if held:
+        freeing = freed(prediction, job.process, [item.carried(matrix) for item in held])
         checks.append(_layer_check(job, partial, freeing))
     if not again:
         checks += [*_shared(laid), *_flaws(prediction)]
@@ -121,21 +119,22 @@ def _turned(direction: Vector, matrix: Sequence[float]) -> Vector:
     return x, y, z
 
 
-def _freed(job: Job, made: Printed, gap: float) -> Freeing:
-    def arm(point: Vector) -> float:
-        return job.arm(made.drawn(point))
-
-    return freed(made.prediction, job.process, arm, _strength(job, made.prediction, made.drawn), gap)
-
-
-def _strength(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -> Strength:
-    if job.strength is not None:
-        return job.strength
-    freedom = job.freedom or Freedom("apart")
-    # Judged in the drawn pose, where the freedom is given.
-    welds = (*prediction.curve.contacts, *prediction.welds)
-    found = [Load(drawn(point), weld.area / len(weld.points), weld.pair) for weld in welds for point in weld.points]
-    return strength_of(job.bodies, freedom, found)
+def _held(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -> list[Held]:
+    """Return what must come free of what, in the drawn pose: every place of every joint, then whatever else is near."""
+    found = []
+    for joint in job.joints:
+        for place in joint.places:
+            found.append(Held(joint.freedom.placed(place.matrix).arm, joint.strength, joint.least_gap, place.pair, joint.label))
+    named = {frozenset(item.pair) for item in found if item.pair}
+    every = (*prediction.curve.contacts, *prediction.low.contacts, *prediction.welds)
+    welds = [weld for weld in every if frozenset(weld.pair) not in named]
+    hung = any(frozenset(h.pair) not in named for h in prediction.hung)
+    gap = least_gap(job.bodies) if not job.joints else FAR
+    if (not job.joints and len(job.bodies) > 1 and gap < FAR) or (job.joints and (welds or hung)):
+        # Judged in the drawn pose, where the freedom is given.
+        loads = [Load(drawn(point), weld.area / len(weld.points), weld.pair) for weld in welds for point in weld.points]
+        found.append(Held(job.freedom.arm, strength_of(job.bodies, job.freedom, loads), gap))
+    return found
 
 
 def least_gap(bodies: Mapping[str, Any]) -> float:
@@ -159,7 +158,7 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
             f"{strength.weakest} breaks at {strength.part:.0f}" if strength.part <= strength.tool else f"a tool {tool:.0f}")
         why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
-    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"likeliest {outcome}: {why}", stop=LEAST,
+    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"expected {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point,
                  topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
 
@@ -198,10 +197,8 @@ def poses(job: Job, progress: Progress = unwatched) -> list[Standing]:
     """Return every way up worth comparing, best first. Raises Cancelled when ``progress`` returned False."""
     plain = replace(job, setup=job.setup.model_copy(update={"shelves": ()}))
     bodies = dict(plain.bodies)
-    strength = job.strength
-    gap = job.least_gap if job.least_gap is not None else least_gap(bodies)
-    if strength is None:
-        strength = _strength(job, predict(bodies, job.process, judge=False), lambda point: point)
-        strength = replace(strength, part=strength.part if math.isfinite(strength.part) else 1e9)
-    return compare(bodies, job.process, candidates(bodies, job.poses), job.arm, strength, gap,
-                   seen_from=job.setup.seen_from, bends_along=job.bends_along, progress=progress)
+    held = _held(plain, predict(bodies, job.process, judge=False), lambda point: point)
+    # A way up that welds elsewhere is not judged by what the drawn one would break.
+    held = [replace(item, strength=replace(item.strength, part=min(item.strength.part, 1e9))) for item in held]
+    return compare(bodies, job.process, candidates(bodies, job.poses), held, seen_from=job.setup.seen_from,
+                   bends_along=job.bends_along, progress=progress)

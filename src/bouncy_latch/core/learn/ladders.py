@@ -12,13 +12,23 @@ from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH, FLAT_GAP, Belief, class_chances, joint_of
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.features.digits import engraved
-from bouncy_latch.core.hosts.slab import slab
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
+from bouncy_latch.core.learn.belief import (
+    BEND_DEPTH,
+    BEND_LENGTH,
+    BEND_WIDTH,
+    FIT_PEG,
+    FLAT_GAP,
+    PEG,
+    Belief,
+    likelihood_of,
+)
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.parts.slab import slab
 from bouncy_latch.core.process.evidence import Result, result
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh, tree
@@ -38,6 +48,10 @@ PEGS, HOLES = (4.0, 10.0), (3.0, 8.0)
 SPANS = (5.0, 10.0, 15.0, 20.0)
 ANGLES = (40.0, 45.0, 50.0, 55.0, 60.0)
 PEG_HEIGHT = 5.0
+FIT_STEPS = (0.0, 0.06, 0.12, 0.18, 0.26, 0.34)
+"""Clearances per side of the holes that a peg is tried in, mm."""
+FOOT_BLOCK = 10.0
+"""Width of the block whose square bed edge shows the elephant foot, mm."""
 
 
 @dataclass(frozen=True)
@@ -149,8 +163,32 @@ def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:
         marks.append(engraved(f"{diameter:g}", x + diameter / 2, y + 24, 3.0))
         steps.append(Step(f"{diameter:g}", ("holes",), diameter, "hole", (x + diameter / 2, y + 32)))
         x += diameter + 6.0
-    bodies = {"pegs": tree.union(found) - tree.union(cuts), "holes": block - tree.union([*holes, *marks])}
+    # A block with a square bed edge: jaws on its first layer, then well above it, tell the elephant foot.
+    tall = round(2.0 / process.layer_height) * process.layer_height
+    x, middle = max(wide, far) + 4.0, y + FOOT_BLOCK / 2
+    foot = tree.Box(x, y, 0, x + FOOT_BLOCK, y + FOOT_BLOCK, tall)
+    for label, feature in (("foot", "first layer"), ("tenth", "outside")):
+        steps.append(Step(label, ("foot",), FOOT_BLOCK, feature, (x + FOOT_BLOCK / 2, middle)))
+    bodies = {"pegs": tree.union(found) - tree.union(cuts), "holes": block - tree.union([*holes, *marks]),
+              "foot": foot - engraved(f"{FOOT_BLOCK:g}", x + FOOT_BLOCK / 2, middle, tall, 0.4)}
     return Coupon("pegs-and-holes", "pegs and holes", bodies, tuple(steps))
+
+
+def fit_ladder(process: Process) -> Coupon:
+    """Return a loose peg and a plate of holes, wider from step to step, to be told by feel: hammer … falls."""
+    pitch = PEG + 2 * FIT_STEPS[-1] + 4.5
+    plate = slab(rectangle(0, 0, pitch * len(FIT_STEPS) + 4.0, 20), 4.0, CHAMFER, process.layer_height)
+    holes, marks, steps = [], [], []
+    for number, gap in enumerate(FIT_STEPS):
+        x = 4.0 + pitch * (number + 0.5)
+        radius = PEG / 2 + gap
+        holes += [tree.cylinder(radius, 9).move(x, 13, -1), tree.Cone(radius + CHAMFER, radius, CHAMFER).move(x, 13)]
+        label = f"{gap:.2f}".lstrip("0")
+        marks.append(engraved(label, x, 4.5, 4.0))
+        steps.append(Step(label, ("plate", "peg"), gap, place=(x, 13)))
+    peg = tree.union([tree.Cone(PEG / 2 - CHAMFER, PEG / 2, CHAMFER), tree.cylinder(PEG / 2, 14 - CHAMFER).move(z=CHAMFER)])
+    bodies = {"plate": plate - tree.union([*holes, *marks]), "peg": peg.move(PEG, 30)}
+    return Coupon("fits", "a peg in stepped holes", bodies, tuple(steps), FIT_PEG, "gap")
 
 
 def flat_gaps(process: Process) -> Coupon:
@@ -236,7 +274,7 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     picked: list[float] = []
     for i in range(count):
         value = float(np.interp((i + 0.5) / count, shares, values))
-        value = round(round(value / facts.step) * facts.step, 4)
+        value = facts.rounded(value)
         # Two steps nearer to each other than a hand can tell apart teach the same twice.
         value = max(value, round(picked[-1] + APART, 4)) if picked else value
         picked.append(round(min(value, facts.high), 4))
@@ -245,8 +283,8 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
 
 def _step_chances(kind: Kind, process: Process, belief: Belief, value: float) -> Chances:
     """Return the chance of every outcome of one step over what is believed, (G, W, 5)."""
-    printed = joint_of(kind.solve(piece_sizes(kind, value)[0], process), process)
-    return class_chances(printed, belief.growths, belief.factors)
+    printed = likelihood_of(kind.solve(piece_sizes(kind, value)[0], process))
+    return printed.chances(belief.growths, belief.factors)
 
 
 def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], tries: int = 24) -> float:
@@ -279,6 +317,13 @@ def _entropies(chances: Chances) -> Chances:
     return np.asarray(-(safe * np.log(safe)).sum(axis=2))
 
 
+def is_clearance(item: Result) -> bool:
+    """Whether what a result stepped is a clearance that the gap chart knows: a kind's own, or the flat gap."""
+    kind = registry.kinds().get(item.kind)
+    return item.kind == FLAT_GAP or (kind is not None and item.param == kind.clearance and bool(kind.ladder))
+
+
 def plain_coupons() -> dict[str, Callable[[Process], Coupon]]:
     """Return the coupons that belong to no kind, by their names on the command line."""
-    return {"pegs-and-holes": pegs_and_holes, "flat-gaps": flat_gaps, "bridges": bridges, "bend-bar": bend_bar}
+    return {"pegs-and-holes": pegs_and_holes, "fits": fit_ladder, "flat-gaps": flat_gaps, "bridges": bridges,
+            "bend-bar": bend_bar}

@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core import files, plainjson
-from bouncy_latch.core.advise.ladders import Coupon
 from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.learn.ladders import Coupon
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result, reading, result
 

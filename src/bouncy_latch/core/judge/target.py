@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bouncy_latch.core.checks import OK, Check
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, UserError
-from bouncy_latch.core.mechanisms.contract import Kind, Solution
-from bouncy_latch.core.mechanisms.fields import Facts, Params
+from bouncy_latch.core.fields import Params
+from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.process import materials
-from bouncy_latch.core.process.profile import Process, Spread
-from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.progress import Progress, share, unwatched
 
 TRIES, OTHER_TRIES = 90, 40
 """Designs that are solved for the target itself, and for each alternative, which starts from what was found."""
@@ -30,14 +30,13 @@ class Proposal:
     """A design found for the target.
 
     Attributes:
-        params: its parameters; process: with the material it is of. words: what was changed besides sizes, empty for none.
+        design: its sizes, and the process with the material it is of. words: what was changed besides sizes, empty for none.
         reached: whether every verdict holds. chance: that it does what it is for. score: what is missing, 0 for nothing.
         bounds: parameters that ended at a bound of their range, each "label at value unit". binding: the verdict with the
         least margin, and whether it fails. solved: how many designs were tried.
     """
 
-    params: Params
-    process: Process
+    design: Design
     words: str
     reached: bool
     chance: float
@@ -49,7 +48,7 @@ class Proposal:
     def changes(self, before: Params) -> dict[str, float]:
         """Return the sizes that differ from ``before``."""
         old = before.model_dump()
-        return {name: value for name, value in self.params.model_dump().items() if value != old[name]}
+        return {name: value for name, value in self.design.params.model_dump().items() if value != old[name]}
 
 
 @dataclass(frozen=True)
@@ -75,73 +74,68 @@ def _enough(solution: Solution) -> bool:
     return solution.aim.chance >= ENOUGH and all(check.verdict == OK for check in solution.checks)
 
 
-def _step(field: Facts, now: float, way: float, size: float) -> float:
-    """Return the value one step of ``size`` (part of the value, at least the parameter's own step) up or down."""
-    move = max(field.step, abs(now) * size)
-    return round(min(field.high, max(field.low, round((now + way * move) / field.step) * field.step)), 6)
-
-
-def _search(kind: Kind, start: Params, process: Process, fixed: frozenset[str], tries: int,
-            progress: Progress) -> tuple[Params, Solution, int]:
+def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress) -> tuple[Design, Solution, int]:
     """Compass search from the present sizes: every step that helps is taken at once, and steps halve when none does.
 
     With few tries a good step now is worth more than the best one later.
     """
-    facts = type(start).facts()
-    names = [name for name in kind.tuned if name in start.active() and name not in fixed]
+    facts = type(start.params).facts()
+    names = [name for name in start.kind.tuned if name in start.params.active() and name not in fixed]
     done = 0
 
-    def attempt(params: Params) -> tuple[float, Solution] | None:
+    def size_of(design: Design, name: str) -> float:
+        return float(getattr(design.params, name))
+
+    def attempt(design: Design) -> tuple[float, Solution] | None:
         nonlocal done
         done += 1
         if not progress(done / tries):
             raise Cancelled
         try:
-            solution = kind.solve(params, process)
+            solution = design.solve()
         except UserError:
             return None
-        stay = sum(abs(math.log(max(float(getattr(params, n)), 1e-3) / max(float(getattr(start, n)), 1e-3))) for n in names)
+        stay = sum(abs(math.log(max(size_of(design, n), 1e-3) / max(size_of(start, n), 1e-3))) for n in names)
         return _shortfall(solution) + _STAY * stay, solution
 
     first = attempt(start)
     if first is None:
-        kind.solve(start, process)
+        start.solve()
         raise ParamError("the present sizes describe no such part", field="target")
-    (score, solution), params, size = first, start, _FIRST_STEP
-    while size > _LAST_STEP and done < tries and not _enough(solution):
+    (score, solution), best, step = first, start, _FIRST_STEP
+    while step > _LAST_STEP and done < tries and not _enough(solution):
         better = False
         for name, way in [(name, way) for name in names for way in (1.0, -1.0)]:
             if done >= tries or _enough(solution):
                 break
-            now = float(getattr(params, name))
-            value = _step(facts[name], now, way, size)
-            if abs(value - now) < facts[name].step / 2:
+            now, field = size_of(best, name), facts[name]
+            value = field.rounded(now + way * max(field.step, abs(now) * step))
+            if abs(value - now) < field.step / 2:
                 continue
-            tried = params.changed(**{name: value})
+            tried = best.changed(**{name: value})
             found = attempt(tried)
             if found is not None and found[0] < score - 1e-6:
-                (score, solution), params, better = found, tried, True
+                (score, solution), best, better = found, tried, True
         if not better:
-            size /= 2
-    return params, solution, done
+            step /= 2
+    return best, solution, done
 
 
-def _proposal(params: Params, process: Process, solution: Solution, words: str, solved: int, kind: Kind) -> Proposal:
-    facts = params.facts()
+def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Proposal:
+    params, facts = design.params, design.params.facts()
     bounds = []
-    for name in kind.tuned:
+    for name in design.kind.tuned:
         if name in params.active():
             value, field = float(getattr(params, name)), facts[name]
             if min(abs(value - field.low), abs(value - field.high)) < field.step / 2:
                 bounds.append(f"{field.label} at {value:g} {field.unit}".rstrip())
     binding = min(solution.checks, key=lambda c: c.margin / (abs(c.limit) or 1.0))
     reached = all(check.verdict == OK for check in solution.checks)
-    return Proposal(params, process, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved)
+    return Proposal(design, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved)
 
 
-def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
-           progress: Progress = unwatched) -> Proposal:
-    """Return sizes that meet what ``params`` ask, changing only the kind's tuned parameters within their ranges.
+def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched) -> Proposal:
+    """Return sizes that meet what a design asks, changing only its kind's tuned parameters within their ranges.
 
     ``fixed``: parameters that stay as they are.
 
@@ -150,47 +144,43 @@ def design(kind: Kind, params: Params, process: Process, fixed: frozenset[str] =
         SolveError: when the present sizes describe no part to start from.
         Cancelled: when ``progress`` (told the part done) returned False.
     """
-    if not kind.tuned:
-        raise ParamError(f"a {kind.title.lower()} is not designed to a target", field="target")
-    found, solution, solved = _search(kind, params, process, fixed, TRIES, progress)
-    return _proposal(found, process, solution, "", solved, kind)
+    if not design.kind.tuned:
+        raise ParamError(f"a {design.kind.title.lower()} is not designed to a target", field="target")
+    found, solution, solved = _search(design, fixed, TRIES, progress)
+    return _proposal(found, solution, "", solved)
 
 
-def others(kind: Kind, best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched,
+def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched,
            most: int = 3) -> tuple[Proposal, ...]:
     """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
-    options: list[tuple[str, Params, Process]] = []  # of a form: the name of its parameter; of a material: its own
-    for name, value in kind.alternatives:
-        if getattr(best.params, name) != value and name not in fixed:
-            options.append((name, best.params.changed(**{name: value}), best.process))
+    start = best.design
+    facts = start.params.facts()
+    options: list[tuple[str, Design]] = []
+    for name, value in start.kind.alternatives:
+        if getattr(start.params, name) != value and name not in fixed:
+            options.append((f"{facts[name].label} {value}", start.changed(**{name: value})))
     for name, made in materials.table().items():
-        if name != best.process.material.strip().lower():
-            process = best.process.model_copy(update={
-                "material": made.name, "material_values": (), "modulus": Spread(mean=made.modulus, sd=made.modulus_sd)})
-            options.append((made.name, best.params, process))
+        if name != start.process.material.strip().lower():
+            options.append((made.name, replace(start, process=start.process.of_material(made.name))))
     found = []
-    for i, (words, params, process) in enumerate(options):
+    for i, (words, option) in enumerate(options):
 
         def told(part: float, i: int = i) -> bool:
             return progress((i + min(part, 1.0)) / len(options))
 
         try:
-            changed, solution, solved = _search(kind, params, process, fixed, OTHER_TRIES, told)
+            changed, solution, solved = _search(option, fixed, OTHER_TRIES, told)
         except UserError:
             continue
-        facts = changed.facts().get(words)
-        named = f"{facts.label} {getattr(changed, words)}" if facts else words
-        found.append(_proposal(changed, process, solution, named, solved, kind))
+        found.append(_proposal(changed, solution, words, solved))
     better = [item for item in found if item.score < best.score - 1e-6]
     return tuple(sorted(better, key=lambda item: item.score)[:most])
 
 
-def targeted(kind: Kind, params: Params, process: Process, fixed: frozenset[str] = frozenset(),
-             progress: Progress = unwatched) -> Targeted:
+def targeted(design: Design, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched) -> Targeted:
     """Return the best design for what is asked and, when it falls short, what else would come nearer."""
-    best = design(kind, params, process, fixed, lambda part: progress(0.3 * part))
+    best = reach(design, fixed, share(progress, 0.0, 0.3))
     if best.reached:
         progress(1.0)
         return Targeted(best, ())
-    return Targeted(best, others(kind, best, fixed, lambda part: progress(0.3 + 0.7 * part)))
-
+    return Targeted(best, others(best, fixed, share(progress, 0.3, 1.0)))

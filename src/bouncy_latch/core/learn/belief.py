@@ -1,7 +1,9 @@
 """What prints teach: from outcomes and readings to what is believed of a process.
 
-Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, log modulus and a weld factor w (logarithm of how
-much stronger welds are than the process says). Readings are linear in the first six and update a Gaussian in closed form.
+Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges r, log modulus and a weld factor w (logarithm
+of how much stronger welds are than the process says). Readings are linear in all but the last and update a Gaussian in closed
+form. Jaws rest on high points, outside and in a hole, so a reading tells g + r; only outcomes tell the two apart, and how far
+readings at several places differ.
 Outcomes are ordered classes whose chances the print prediction gives at every g and w; they update a grid over the two, and
 the other numbers follow by their covariance with g. One outcome in :data:`SLIP` is taken for a slip of the record.
 """
@@ -10,47 +12,56 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
+from bouncy_latch.core import fields
 from bouncy_latch.core.errors import SolveError, UserError
-from bouncy_latch.core.layers.breakaway import HAND_PULL, RATTLE_GAP, TOOL_FACTOR, Strength
-from bouncy_latch.core.layers.facing import weld_areas
-from bouncy_latch.core.layers.freedom import SAG_BOND, SAG_FADE
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.layers import fits
+from bouncy_latch.core.layers.bonding import SAG_BOND, SAG_FADE
+from bouncy_latch.core.layers.breakaway import HAND_PULL, TOOL_FACTOR, Strength
+from bouncy_latch.core.layers.likelihood import RESIDUAL, Likelihood, class_chances, constant
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.normal import cdf
+from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
-from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process, Spread
 
-Array = npt.NDArray[np.float64]
-
-NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "modulus")
+NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "modulus")
+_GROWTH, _HOLE, _FOOT, _SAG, _SHRINK, _RIDGE, _MODULUS = range(len(NAMES))
 SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
-RESIDUAL = 0.15
-"""Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
-RATTLE_SD = 0.04
+OFF = 0.018
+"""How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
 PART_NOISE = 0.03
 """How far one printed size differs from the next for reasons nobody models, mm (common practice, no source)."""
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4
 """The bend bar: newtons at the tip of a clamped bar, mm."""
-UNLIKELY = 0.05
+_SURPRISING = 0.2
 MANY = 20
 FLAT_GAP = "flat-gap"
 """The kind of a lid over a pad, as results name it."""
 LID_AREA = 121.0
 """Of such a lid, mm²."""
+FIT_PEG, PEG = "fit-peg", 8.0
+"""The kind of a peg in stepped holes, as results name it, and the diameter of the peg, mm."""
 _G, _W = 61, 17
 _REACH = 4.0
+HAND = 0.015
+"""Spread of readings that a hand takes of one and the same place, mm (common practice, no source)."""
+SAME, ALIKE = 0.015, 0.4
+"""How far the ridges may lie from what the scatter of readings says, because jaws find the same ones again or because the
+surface is no normal one: mm, and as a part of it (common practice, no source)."""
+JAW_SD = 0.5
+"""Spread of the highest of the 25 or so ridges that a jaw meets, in standard deviations of the surface (order statistics of a
+normal sample, 0.48 for 25, by numerical integration)."""
 SLIDE_NOISE = 0.04
 """Spread of one tilt as a coefficient of friction (common practice, no source)."""
 
@@ -60,11 +71,12 @@ class Belief:
     """What is believed of a process.
 
     Attributes:
-        mean: of :data:`NAMES` (6,), the modulus as its logarithm. cov: (6, 6).
+        mean: of :data:`NAMES` (7,), the modulus as its logarithm. cov: (7, 7).
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
         plastic: values of the material that were measured, as pairs of a name and a number.
+        scatter: whether readings at several places told how rough it prints.
     """
 
     mean: Array
@@ -76,6 +88,7 @@ class Belief:
     readings: int
     overhang: float | None = None
     plastic: tuple[tuple[str, float], ...] = ()
+    scatter: bool = False
 
     def spread(self, name: str) -> Spread:
         """Return a number by its process name."""
@@ -99,7 +112,7 @@ class Belief:
         factor, growth = self.factor, self.spread("growth")
         words = [f"{count} {what}{'s' if count > 1 else ''}" for count, what in
                  ((self.results, "result"), (self.readings, "reading")) if count]
-        return process.model_copy(update={
+        return (rough_as(process, self.spread("ridge").mean) if self.scatter else process).model_copy(update={
             **{name: _rounded(self.spread(name)) for name in NAMES},
             "growth": _rounded(Spread(mean=growth.mean, sd=math.hypot(growth.sd, NEXT_PRINT))),
             "bond_stacked": process.bond_stacked * math.exp(factor.mean),
@@ -137,7 +150,7 @@ class Learnt:
 
 
 def prior(process: Process) -> tuple[Array, Array, float]:
-    """Return mean (6,), covariance (6, 6) and spread of the weld factor before any evidence."""
+    """Return mean (7,), covariance (7, 7) and spread of the weld factor before any evidence."""
     spreads = [getattr(process, name) for name in NAMES]
     mean = np.array([s.mean for s in spreads])
     sd = np.array([max(s.sd, 1e-4) for s in spreads])
@@ -152,6 +165,7 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     angles: list[float] = []
     measured: dict[str, list[float]] = {}
     used: list[Result | Reading] = []
+    jaws: list[Reading] = []
     for item in items:
         if isinstance(item, Reading) and item.feature == "overhang":
             angles += [min(max(value, 20.0), 80.0) for value in item.values]
@@ -165,14 +179,25 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
                 unused.append(f"{item.feature} {item.nominal:g}: no more than noted")
                 continue
             mean, cov = _updated(mean, cov, *row)
+            if item.feature in _BY_JAWS:
+                jaws.append(item)
             used.append(item)
-    results = [item for item in items if isinstance(item, Result)]
+    scatter = _roughness(jaws)
+    if scatter is not None:
+        mean, cov = _updated(mean, cov, *scatter)
+        process = rough_as(process, float(mean[_RIDGE]))
+    fitted = [item for item in items if isinstance(item, Result) and item.kind == FIT_PEG and item.outcome in FELT.names]
+    for item in fitted:
+        mean, cov = _updated(mean, cov, *_fit(item, mean, process))
+    used += fitted
+    results = [item for item in items if isinstance(item, Result) and item not in fitted]
     if len(results) > MANY:
         import scipy.special  # noqa: F401 - the fast Φ; for a few results loading it would cost more than it saves
     growths = mean[0] + math.sqrt(cov[0, 0]) * np.linspace(-_REACH, _REACH, _G)
     factors = factor_sd * np.linspace(-_REACH, _REACH, _W)
     log_weights = -0.5 * ((growths - mean[0]) ** 2 / cov[0, 0])[:, None] - 0.5 * ((factors / factor_sd) ** 2)[None, :]
     told: list[tuple[Result, Array]] = []
+    outcomes = np.zeros_like(log_weights)
     known: dict[tuple[str, ...], Array] = {}
     for item in results:
         if item.outcome not in OUTCOMES:
@@ -186,16 +211,35 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
             unused.append(f"{item.kind} {item.param} {item.value:g}: its kind or sizes are not known here")
             continue
         likely = (1 - SLIP) * chances[:, :, OUTCOMES.index(item.outcome)] + SLIP / len(OUTCOMES)
-        log_weights = log_weights + np.log(likely)
+        outcomes += np.log(likely)
         told.append((item, likely))
         used.append(item)
-    weights = np.exp(log_weights - log_weights.max())
-    weights /= weights.sum()
+    weights = _weighed(log_weights, outcomes, growths)
     mean, cov = _followed(mean, cov, growths, weights.sum(axis=1))
     overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
-    belief = Belief(mean, cov, growths, factors, weights, len(told), sum(isinstance(i, Reading) for i in used), overhang,
-                    _plastic(process, measured))
-    return Learnt(belief, tuple(_doubts(weights, told)), tuple(unused), tuple(used))
+    belief = Belief(mean, cov, growths, factors, weights, len(told) + len(fitted),
+                    sum(isinstance(i, Reading) for i in used), overhang, _plastic(process, measured),
+                    scatter is not None)
+    doubts = _doubts(weights, told, lambda likely: _weighed(log_weights, outcomes - np.log(likely), growths))
+    return Learnt(belief, tuple(doubts), tuple(unused), tuple(used))
+
+
+def _weighed(log_prior: Array, outcomes: Array, growths: Array) -> Array:
+    """Return the weights of the grid (G, W), sum 1, from what was believed before and the log-likelihood of outcomes."""
+    found = log_prior + _blurred(outcomes, growths) if outcomes.any() else log_prior
+    weights = np.exp(found - found.max())
+    return np.asarray(weights / weights.sum())
+
+
+def _blurred(log_likely: Array, growths: Array) -> Array:
+    """Return a log-likelihood over growth (G, W) when all outcomes of a printer may be off together by :data:`OFF`."""
+    step = float(growths[1] - growths[0])
+    reach = math.ceil(3 * OFF / step)
+    kernel = np.exp(-0.5 * (step * np.arange(-reach, reach + 1) / OFF) ** 2)
+    top = float(log_likely.max())
+    padded = np.pad(np.exp(np.maximum(log_likely - top, -700.0)), ((reach, reach), (0, 0)), mode="edge")
+    found = sum(weight * padded[i:i + len(growths)] for i, weight in enumerate(kernel / kernel.sum()))
+    return np.asarray(np.log(np.maximum(found, 1e-300)) + top)
 
 
 _OF_PLASTIC = ("slides at", "tears at")
@@ -229,29 +273,71 @@ def _plastic(process: Process, measured: dict[str, list[float]]) -> tuple[tuple[
 
 
 def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float, float] | None:
-    """Return the row H (6,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
+    """Return the row H (7,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
     count = len(item.values)
     value = math.fsum(item.values) / count
     own = np.var(item.values, ddof=1) / count if count > 2 else 0.02**2 / count
     variance = float(own) + PART_NOISE**2
     d = item.nominal
-    row = np.zeros(6)
+    row = np.zeros(len(NAMES))
     if item.feature in {"outside", "length", "first layer"}:
-        row[0], row[4] = 2.0, -d / 100
-        row[2] = 2.0 if item.feature == "first layer" else 0.0
+        row[_GROWTH], row[_RIDGE], row[_SHRINK] = 2.0, 2.0, -d / 100
+        row[_FOOT] = 2.0 if item.feature == "first layer" else 0.0
         return row, value - d, variance
     if item.feature == "hole":
-        row[0], row[1], row[4] = -2.0, -2.0 / (1 + d / 2 / 3.0), -d / 100
+        row[_GROWTH], row[_RIDGE], row[_HOLE], row[_SHRINK] = -2.0, -2.0, -2.0 / (1 + d / 2 / 3.0), -d / 100
         return row, value - d, variance
     if item.feature == "sag" and d > 0:
-        row[3] = (d / 10) ** 4
+        row[_SAG] = (d / 10) ** 4
         return row, value, variance + (0.15 * value) ** 2
     if item.feature == "bend" and value > 0:
         # Droop = F L³ / (3 E I); the logarithm is linear in log E.
         inertia = BEND_WIDTH * BEND_DEPTH**3 / 12
-        row[5] = 1.0
+        row[_MODULUS] = 1.0
         return row, math.log(BEND_LOAD * BEND_LENGTH**3 / (3 * inertia * value)), variance / value**2 + 0.05**2
     return None
+
+
+_BY_JAWS = ("outside", "hole")
+
+
+def _roughness(items: Sequence[Reading]) -> tuple[Array, float, float] | None:
+    """Return what the scatter of readings between places says of the ridges, as a row, a value and its variance.
+
+    Two jaws each rest on the highest of many ridges; what their readings scatter beyond a hand's own is √2 · :data:`JAW_SD` of
+    the surface's standard deviation, and the ridges stand ``fits.JAW`` of them out.
+    """
+    several = [item for item in items if len(item.values) > 2]
+    free = sum(len(item.values) - 1 for item in several)
+    if not free:
+        return None
+    pooled = math.fsum(float(np.var(item.values, ddof=1)) * (len(item.values) - 1) for item in several) / free
+    found = fits.JAW / (math.sqrt(2) * JAW_SD) * math.sqrt(max(pooled - HAND**2, 0.0))
+    row = np.zeros(len(NAMES))
+    row[_RIDGE] = 1.0
+    # The standard deviation of n normal readings is itself uncertain by 1/√(2n) of it.
+    return row, found, SAME**2 + found**2 * (ALIKE**2 + 1 / (2 * free))
+
+
+def rough_as(process: Process, ridge: float) -> Process:
+    """Return a process whose edges waver as its ridges say, in steps of a two-hundredth."""
+    return process.model_copy(update={"edge_noise": min(max(round(ridge / fits.JAW / 0.005) * 0.005, 0.01), 0.12)})
+
+
+def _fit(item: Result, mean: Array, process: Process) -> tuple[Array, float, float]:
+    """Return what a hand says of a peg in a hole as a row, the value and its variance: clearance lies within its class.
+
+    A class is a span of mean clearances; taken as a normal one of the same mean and variance, those at the ends about as wide
+    as their neighbours.
+    """
+    edges = fits.limits(round(math.sqrt(2) * max(float(mean[_RIDGE]), 0.005) / fits.JAW, 4))
+    low, high = (edges[0] - 0.08, *edges), (*edges, edges[-1] + 0.12)
+    rank = FELT.names.index(item.outcome)
+    radius = PEG / 2 + item.value
+    row = np.zeros(len(NAMES))
+    row[_GROWTH], row[_HOLE] = -2.0, -1.0 / (1 + radius / 3.0)
+    middle, wide = (low[rank] + high[rank]) / 2, high[rank] - low[rank]
+    return row, middle - item.value, wide**2 / 12 + (PART_NOISE / 2) ** 2
 
 
 def _updated(mean: Array, cov: Array, row: Array, value: float, variance: float) -> tuple[Array, Array]:
@@ -268,34 +354,14 @@ def _followed(mean: Array, cov: Array, growths: Array, weights: Array) -> tuple[
     return mean + gain * (new - mean[0]), cov - np.outer(gain, gain) * (cov[0, 0] - variance)
 
 
+def scale_of(kind_id: str) -> Scale:
+    """Return the scale that outcomes of a kind, or of a ladder that belongs to none, are recorded on."""
+    if kind_id == FIT_PEG:
+        return FELT
+    return registry.kind(kind_id).outcomes if kind_id in registry.kinds() else IN_PLACE
+
+
 # -- outcomes -----------------------------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class Joint:
-    """A printed joint as outcomes see it: log breakaway over :data:`TABLE` at the process's own bond, limits and least gap.
-
-    ``log_moments`` (n,); ``limits``: logarithms of what is unfelt, what a hand and what a tool can break; ``least`` mm.
-    """
-
-    log_moments: Array
-    limits: Array
-    least: float
-
-
-TABLE = np.linspace(-0.4, 0.7, 111)
-"""Growths at which a joint's breakaway is tabulated, mm per side."""
-
-
-def joint(faces: Sequence[Any], strength: Strength, least: float, process: Process) -> Joint:
-    """Return facing surfaces, which are ``least`` mm apart where they stay together, as outcomes see them."""
-    stacked, side = weld_areas(faces, process, TABLE)
-    lever = np.array([f.lever for f in faces])[:, None]
-    moments = ((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0)
-    tool = min(strength.tool, strength.part)
-    hand = min(strength.hand, 0.999 * tool)
-    limits = np.log([min(strength.unfelt, 0.99 * hand), hand, tool])
-    return Joint(np.log(np.maximum(moments, 1e-9)), limits, least)
 
 
 def chances_of(item: Result, process: Process, growths: Array, factors: Array) -> Array:
@@ -304,57 +370,57 @@ def chances_of(item: Result, process: Process, growths: Array, factors: Array) -
     Raises:
         UserError: when its kind, sizes or process make no mechanism.
     """
-    return class_chances(_printed(item.kind, item.param, item.value, item.params, process), growths, factors)
+    return _printed(item.kind, item.param, item.value, item.params, process).chances(growths, factors)
 
 
 @lru_cache(maxsize=1024)
-def _printed(kind_id: str, param: str, value: float, params: str, process: Process) -> Joint:
+def _printed(kind_id: str, param: str, value: float, params: str, process: Process) -> Likelihood:
     if kind_id == FLAT_GAP:
-        return _lid(value, process)
+        return Lid(value, process)
     kind = registry.kind(kind_id)
-    design = fields.parse(kind.params, json.loads(params)) if params else kind.piece_of(kind.params())
-    return joint_of(kind.solve(design.changed(**{param: value}), process), process)
+    sizes = fields.parse(kind.params, json.loads(params)) if params else kind.piece_of(kind.params())
+    return likelihood_of(kind.solve(sizes.changed(**{param: value}), process))
 
 
-def joint_of(solution: Solution, process: Process) -> Joint:
-    """Return a solved mechanism as outcomes see it.
+def likelihood_of(solution: Solution) -> Likelihood:
+    """Return what outcomes of a solved mechanism's print say about the printer.
 
     Raises:
-        SolveError: for a kind that is not printed in place, whose outcomes say nothing about welds.
+        SolveError: for a kind whose outcomes say nothing.
     """
-    if solution.freeing is None:
-        raise SolveError(f"a {solution.kind} is not printed in place; its outcomes tell nothing about welds")
-    least = min(face.gap for face in solution.faces if face.stays)
-    return joint(solution.faces, solution.freeing.strength, least, process)
+    if solution.likelihood is None:
+        raise SolveError(f"outcomes of a {solution.kind} tell nothing about the printer yet")
+    return solution.likelihood
 
 
-def _lid(gap: float, process: Process) -> Joint:
-    """Return the lid of a flat-gap ladder: laid on its pad, or hung down onto it over empty layers; growth does not matter."""
-    empty = round(gap / process.layer_height)
-    bond = process.bond_stacked * (1.0 if empty == 0 else SAG_BOND / SAG_FADE ** (empty - 1))
-    force = LID_AREA * bond
-    limits = np.log([1.0, HAND_PULL, TOOL_FACTOR * HAND_PULL])
-    return Joint(np.full(len(TABLE), math.log(force)), limits, gap)
+@dataclass(frozen=True)
+class Lid(Likelihood):
+    """The lid of a flat-gap ladder: laid on its pad, or hung down onto it over empty layers; growth does not matter."""
+
+    gap: float
+    process: Process
+
+    def chances(self, growths: Array, factors: Array) -> Array:
+        """Return the chance of every outcome, (G, W, 5)."""
+        empty = round(self.gap / self.process.layer_height)
+        bond = self.process.bond_stacked * (1.0 if empty == 0 else SAG_BOND / SAG_FADE ** (empty - 1))
+        hand = Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, unfelt=1.0)
+        return class_chances([constant(LID_AREA * bond, hand, self.gap)], growths, factors)
 
 
-def class_chances(printed: Joint, growths: Array, factors: Array) -> Array:
-    """Return the chance of every outcome of a joint at every growth and weld factor, (G, W, 5)."""
-    log_moment = np.interp(growths, TABLE, printed.log_moments)[:, None] + factors[None, :]
-    unfelt, by_hand, by_tool = cdf((printed.limits[:, None, None] - log_moment[None]) / RESIDUAL)
-    loose = cdf((printed.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]
-    rattles = np.minimum(unfelt, loose)
-    return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
+def _doubts(weights: Array, told: Sequence[tuple[Result, Array]], without: Callable[[Array], Array]) -> list[Doubt]:
+    """Return the results that all the others together make more likely a slip than not.
 
-
-def _doubts(weights: Array, told: Sequence[tuple[Result, Array]]) -> list[Doubt]:
-    """Return the results that all the others together make unlikely."""
+    ``without``: the weights without what one result says.
+    """
     found = []
     for item, likely in told if len(told) > 2 else ():
-        without = weights / likely
-        without /= without.sum()
-        seen = (float((without * likely).sum()) - SLIP / len(OUTCOMES)) / (1 - SLIP)
-        if seen < UNLIKELY:
-            slip = SLIP / len(OUTCOMES) / (SLIP / len(OUTCOMES) + (1 - SLIP) * max(seen, 0.0))
+        # Most results are likely enough whatever the others say; only the rest are looked at closely.
+        if float((weights * likely).sum()) > _SURPRISING:
+            continue
+        seen = (float((without(likely) * likely).sum()) - SLIP / len(OUTCOMES)) / (1 - SLIP)
+        slip = SLIP / len(OUTCOMES) / (SLIP / len(OUTCOMES) + (1 - SLIP) * max(seen, 0.0))
+        if slip > 0.5:
             found.append(Doubt(item.key, max(seen, 0.0), slip, _disagreement(item, [t for t, _ in told], slip)))
     return found
 
@@ -374,7 +440,8 @@ def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
 
 # -- where a process starts -----------------------------------------------------------------------------------------------
 
-WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15, "modulus": 500.0}
+WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15,
+         "ridge": 0.01, "modulus": 500.0}
 """What another material or colour may change on the same printer, standard deviations (common practice, no source)."""
 
 

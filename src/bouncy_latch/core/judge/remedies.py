@@ -1,0 +1,259 @@
+"""Remedies are solved: the smallest change of one parameter that brings a failing check to its limit."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from bouncy_latch.core.checks import OK, SEVERITY, Check
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.fields import Facts, Params
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.progress import Progress, told, unwatched
+
+_SCAN = 9
+_BISECTIONS = 12
+_SAME = 1e-9
+_GIVE_UP, _FLAT = 2.0, 0.5
+"""Steps in a row that only make it worse, after which a direction is given up; one that changes nothing counts half."""
+_LEAST_STRETCH, _MOST_STRETCH = 2.0, 8.0
+"""How much further the next step reaches than the last: twice, or towards where the line through both says it passes."""
+_SHY = 0.6
+"""Part of the way to that place; what passes in a narrow span only must not be stepped over."""
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change that mends a check.
+
+    Attributes:
+        param, label, unit: what to change.
+        before, value: from and to.
+        mended: the check it mends, with the change made.
+        costs: labels of other checks that become worse than they are now.
+        chance, aim: the chance that the design does what it is for with the change made, and the word for it.
+        own: whether the mended check is that chance itself.
+    """
+
+    param: str
+    label: str
+    unit: str
+    before: float
+    value: float
+    mended: Check
+    costs: tuple[str, ...]
+    chance: float
+    aim: str
+    own: bool
+
+    @property
+    def check_id(self) -> str:
+        """Id of the check it mends."""
+        return self.mended.id
+
+    @property
+    def margin(self) -> float:
+        """Margin of that check with the change made."""
+        return self.mended.margin
+
+    @property
+    def text(self) -> str:
+        """One line for a button."""
+        figure = f"{self.mended.figures[0]} {self.mended.unit}"
+        text = f"{self.label} {_short(self.value)}{' ' + self.unit if self.unit else ''} → {figure}"
+        if not self.own:
+            text += f", {self.aim} {100 * self.chance:.0f} %"
+        if self.costs:
+            text += f"; worsens {', '.join(c.lower() for c in self.costs)}"
+        return text
+
+
+def _short(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+Measure = Callable[[Solution], Check]
+Reaches = dict[tuple[str, str, float], float | None]
+"""How far a parameter goes, up (1) or down (−1), until a check passes, by check, parameter and way; None: it never does."""
+Measured = Callable[[float], tuple[bool, float, float] | None]
+"""From a value to whether the check passes there, its margin, and what all checks together fall short by; None: no design."""
+
+
+def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = unwatched) -> dict[str, list[Remedy]]:
+    """Return the remedies of several checks by their ids.
+
+    What the design is for comes last: what mends it must reach as far as what mends each check that it needs.
+
+    Raises:
+        Cancelled: when ``progress`` returned False.
+    """
+    aim = design.solve().aim.check
+    ordered, reaches, found = sorted(failing, key=lambda check: check.id == aim), Reaches(), {}
+    for number, check in enumerate(ordered):
+        told(progress, number / len(ordered))
+        found[check.id] = remedies(design, check, reaches=reaches)
+    return found
+
+
+def remedies(design: Design, check: Check, measure: Measure | None = None, most: int = 3,
+             reaches: Reaches | None = None) -> list[Remedy]:
+    """Return up to ``most`` remedies for ``check``, those that worsen nothing first.
+
+    ``measure`` computes the check from a changed solution where it is not among the solution's own (a sweep). ``reaches``:
+    what was found for other checks of the same design; what is found now is added.
+    """
+    if check.verdict == OK:
+        return []
+    find = measure or (lambda solution: solution.check(check.id))
+    base = design.solve()
+    known = Reaches() if reaches is None else reaches
+    found = []
+    for name in dict.fromkeys(check.mend):
+        facts = design.params.active().get(name)
+        if facts is None or facts.choices:
+            continue
+        remedy = _solve(design, base, facts, find, _SCAN if measure is None else 5, check.id, known)
+        if remedy:
+            found.append(remedy)
+    return sorted(found, key=lambda r: len(r.costs))[:most]
+
+
+def _current(params: Params, base: Solution, facts: Facts) -> float | None:
+    """The parameter's value now, or what the application worked out for it."""
+    value: float | None = getattr(params, facts.name)
+    if value is None:
+        value = next((d.value for d in base.derived if d.name == facts.name), None)
+    return value
+
+
+def _solve(design: Design, base: Solution, facts: Facts, find: Measure, scan: int, check_id: str, reaches: Reaches
+           ) -> Remedy | None:
+    start = _current(design.params, base, facts)
+    if start is None:
+        return None
+    cache: dict[float, tuple[Solution, Check] | None] = {}
+
+    def attempt(value: float) -> tuple[Solution, Check] | None:
+        value = facts.rounded(value)
+        if value not in cache:
+            try:
+                solution = design.changed(**{facts.name: value}).solve()
+                cache[value] = (solution, find(solution))
+            except UserError:
+                cache[value] = None
+        return cache[value]
+
+    def margin(value: float) -> tuple[bool, float, float] | None:
+        result = attempt(value)
+        return (result[1].verdict == OK, result[1].margin, _shortfall(result[0])) if result is not None else None
+
+    candidates: list[float] = []
+    for direction in (1.0, -1.0):
+        needed = [reaches[key] for need in base.aim.needs if (key := (need, facts.name, direction)) in reaches
+                  and check_id == base.aim.check]
+        value = None
+        if None not in needed:
+            least = max((reach for reach in needed if reach is not None), default=0.0)
+            value = _first_good(margin, start, (find(base).margin, _shortfall(base)), direction, facts, scan, least,
+                                _GIVE_UP / 2 if candidates else _GIVE_UP)
+        reaches[check_id, facts.name, direction] = None if value is None else abs(value - start)
+        if value is not None:
+            candidates.append(value)
+    if not candidates:
+        return None
+    best: Remedy | None = None
+    for value in candidates:
+        outcome = attempt(value)
+        if outcome is None:
+            continue
+        solution, check = outcome
+        remedy = Remedy(facts.name, facts.label, facts.unit, start, facts.rounded(value), check,
+                        tuple(_worse(base.checks, solution.checks, check.id)),
+                        solution.aim.chance, solution.aim.short, check.id == solution.aim.check)
+        if best is None or (len(remedy.costs), abs(value - start)) < (len(best.costs), abs(best.value - start)):
+            best = remedy
+    return best
+
+
+def _first_good(margin: Measured, start: float, now: tuple[float, float], direction: float, facts: Facts,
+                scan: int, least: float, patience: float) -> float | None:
+    """Step outward in steps that at least double, then close in on the nearest passing value on the parameter's own grid.
+
+    ``now``: margin and shortfall at ``start``. ``least``: how far at least. ``patience``: steps that only make
+    it worse, after which it is given up.
+    """
+    end = facts.high if direction > 0 else facts.low
+    room = abs(end - start)
+    if room < facts.step / 2:
+        return None
+    reach = max(facts.step, room / 2 ** (scan - 1), least)
+    last, before, worse = 0.0, now, 0.0
+    while last < room and worse < patience:
+        reach = min(room, reach)
+        found = margin(start + direction * reach)
+        if found is not None and found[0]:
+            return _nearest(margin, start, direction, facts, (last, before[0]), (reach, found[1]))
+        # Where it gets no better, or nothing can be made, the way leads nowhere.
+        flat = found is not None and abs(found[1] - before[0]) <= _SAME
+        if found is None or (found[2] > before[1] + _SAME if flat else found[1] < before[0]):
+            worse += 1.0
+        elif not flat or found[2] < before[1] - _SAME:
+            worse = 0.0
+        else:
+            worse += _FLAT
+        after = (found[1], found[2]) if found is not None else before
+        passes_at = _crossing((last, before), (reach, after))
+        last, before = reach, after
+        reach *= min(max(_SHY * passes_at / reach, _LEAST_STRETCH), _MOST_STRETCH)
+    return None
+
+
+def _crossing(first: tuple[float, tuple[float, float]], second: tuple[float, tuple[float, float]]) -> float:
+    """Return where the line through two reaches, each with its margin and shortfall, passes: by margin, else by shortfall."""
+    (near, (margin, short)), (far, (margin_then, short_then)) = first, second
+    if margin_then > margin + _SAME:
+        return far - margin_then * (far - near) / (margin_then - margin)
+    if short_then < short - _SAME:
+        return far + short_then * (far - near) / (short - short_then)
+    return far
+
+
+def _nearest(margin: Measured, start: float, direction: float, facts: Facts,
+             low: tuple[float, float], high: tuple[float, float]) -> float | None:
+    """Return the passing value nearest to ``start`` between a failing and a passing reach, each with its margin."""
+    below = False
+    for turn in range(_BISECTIONS):
+        if high[0] - low[0] <= facts.step * 1.01:
+            break
+        # By turns where the margins say it crosses (once met, one step below is all there is to try), and half way: of the
+        # ratio, where the ends are far apart.
+        half = 1 / (1 + math.sqrt(high[0] / low[0])) if low[0] > 0 else 0.5
+        by_line = turn % 2 == 0 and high[1] > low[1]
+        part = -low[1] / (high[1] - low[1]) if by_line else half
+        inside = low[0] + min(0.9, max(0.1, part)) * (high[0] - low[0])
+        reach = high[0] - facts.step if below else inside
+        found = margin(start + direction * reach)
+        if found is not None and found[0]:
+            met = found[1] < 0.1 * (high[1] - low[1])
+            high, below = (reach, found[1]), by_line and met
+        else:
+            low, below = (reach, found[1] if found is not None else low[1]), False
+    for reach in (high[0], high[0] + facts.step):
+        found = margin(start + direction * reach)
+        if found is not None and found[0]:
+            return start + direction * reach
+    return None
+
+
+def _shortfall(solution: Solution) -> float:
+    """Return how far a design is from passing all its checks, the sum of relative shortfalls."""
+    return sum(max(0.0, -check.margin / (abs(check.limit) or 1.0)) for check in solution.checks)
+
+
+def _worse(before: Iterable[Check], after: Iterable[Check], mended: str) -> list[str]:
+    old: dict[str, Any] = {c.id: c for c in before}
+    return [c.label for c in after
+            if c.id != mended and c.id in old and SEVERITY[c.verdict] > SEVERITY[old[c.id].verdict]]

@@ -1,0 +1,116 @@
+"""The whole judgement of one design, in two parts: at once, and after the slow work (motions tried out, layers)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
+from bouncy_latch.core.judge.remedies import Remedy, all_remedies, remedies
+from bouncy_latch.core.judge.surety import surety
+from bouncy_latch.core.judge.window import PrintWindow, print_window, recommended
+from bouncy_latch.core.layers.poses import AS_IS, Pose
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.progress import Progress, share, told, unwatched
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.trial import clear, trying
+from bouncy_latch.core.trial.clear import Trace
+
+SWEEP_ID = clear.ID
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it."""
+
+    window: PrintWindow | None
+    recommended: float | None
+    remedies: dict[str, list[Remedy]]
+    surety: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Proof:
+    """What only the solid itself tells: the motions tried out and the print.
+
+    Attributes:
+        traces: the gap along every motion that must stay clear, by its place among the motions.
+    """
+
+    traces: Mapping[int, Trace]
+    printed: Printed
+    checks: tuple[Check, ...]
+    remedies: dict[str, list[Remedy]]
+
+    @property
+    def sweep(self) -> Trace | None:
+        """The trace of the main motion, where it has one."""
+        return self.traces.get(0)
+
+
+def outlook(request: Design, solution: Solution, progress: Progress = unwatched) -> Outlook:
+    """Return the outlook of a solution, some tens of milliseconds; a second where many verdicts fail.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    failing = [check for check in solution.checks if check.margin < 0]
+    told(progress, 0.0)
+    window = print_window(request)
+    told(progress, 0.3)
+    best = recommended(request)
+    found = all_remedies(request, failing, share(progress, 0.4, 0.95))
+    told(progress, 0.95)
+    sure = surety(request, solution) if request.errors else {}
+    told(progress, 1.0)
+    return Outlook(window, best, found, sure)
+
+
+def job_of(request: Design, solution: Solution) -> Job:
+    """Return what is printed when a solution is printed as its request sets it up."""
+    return Job(
+        {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, solution.process, request.setup,
+        solution.joints, place_name=solution.motion.place_name, bends_along=solution.shape.bends_along,
+        poses=(Pose("as designed", AS_IS), *solution.shape.poses), mend=(solution.rulers[0].param,))
+
+
+def prove(request: Design, solution: Solution, progress: Progress = unwatched) -> Proof:
+    """Return the motions tried out, the print and their verdicts; some seconds for a box.
+
+    Raises:
+        Cancelled: when ``progress`` (told the part done) returned False.
+    """
+    printed = judge(job_of(request, solution), share(progress, 0.0, 0.3))
+    traces: dict[int, Trace] = {}
+    checks: list[Check] = []
+    mended: dict[str, list[Remedy]] = {}
+    count = len(solution.motions)
+    for number in range(count):
+        tried = trying.tried(solution, number, share(progress, 0.3 + 0.6 * number / count, 0.3 + 0.6 * (number + 1) / count))
+        checks += tried.checks
+        if tried.trace is not None:
+            traces[number] = tried.trace
+        for check in tried.checks:
+            if check.margin < 0 and check.mend:
+                mended[check.id] = remedies(request, check, trying.again(number, check.id, tried.where))
+    laid = next((check for check in printed.checks if check.id == LAYERS_ID), None)
+    if laid is not None and laid.margin < 0:
+        mended[LAYERS_ID] = _layer_remedies(request, solution, laid)
+    progress(1.0)
+    return Proof(traces, printed, (*checks, *printed.checks), mended)
+
+
+def _layer_remedies(request: Design, solution: Solution, laid: Check) -> list[Remedy]:
+    """Return remedies for the layers: those of the quick check that the layers bear out, where there are any."""
+
+    def again(changed: Solution) -> Check:
+        return next(c for c in judge(job_of(request, changed), again=True).checks if c.id == LAYERS_ID)
+
+    found = []
+    for remedy in remedies(request, solution.check(solution.aim.check)):
+        check = again(request.changed(**{remedy.param: remedy.value}).solve())
+        if check.margin >= 0:
+            found.append(replace(remedy, mended=check))
+    return found or remedies(request, laid, again)

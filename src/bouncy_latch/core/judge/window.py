@@ -1,0 +1,168 @@
+"""The print window: the span of printer growth inside which a design passes its checks; and the recommended size."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bouncy_latch.core.checks import OK
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.fields import Facts
+from bouncy_latch.core.mechanisms.contract import Aim, Solution
+
+LOW, HIGH = -0.3, 0.6
+"""Growth beyond which no printer is worth considering, mm per side."""
+AIM = 0.95
+LEAST = 0.3
+"""Chance of being free and not loose below which no size is recommended."""
+_STEP = 0.03
+_GIVE_UP = 3
+"""Steps in a row that bring a design no nearer to passing, after which a direction is given up."""
+_TOLERANCE = 0.002
+_TRIES = 12
+
+
+@dataclass(frozen=True)
+class PrintWindow:
+    """Growth from ``low`` (thin) to ``high`` (fat), mm per side; None for a design that never passes."""
+
+    low: float
+    high: float
+
+    @property
+    def width(self) -> float:
+        """Span, mm per side."""
+        return self.high - self.low
+
+
+def passes(solution: Solution) -> bool:
+    """Whether every check that depends on the printer's accuracy holds; a known growth needs only an even chance."""
+    return short_by(solution) <= 0
+
+
+def short_by(solution: Solution) -> float:
+    """Return how far a design is from passing, the sum of relative shortfalls; 0 where it passes."""
+    missing = 0.0
+    for check in solution.checks:
+        if check.printer and check.id == solution.aim.check:
+            missing += max(0.0, 0.5 - solution.aim.chance)
+        elif check.printer and check.verdict != OK:
+            missing += max(-check.margin / (abs(check.limit) or 1.0), 1e-9)
+    return missing
+
+
+def print_window(design: Design) -> PrintWindow | None:
+    """Return the span of growth around the process's mean inside which the design passes, to 0.002 mm.
+
+    Where the design fails at the mean, the nearest passing span is returned; None when there is none.
+    """
+
+    def short(growth: float) -> float:
+        try:
+            return short_by(design.grown(growth).solve())
+        except UserError:
+            return math.inf
+
+    def good(growth: float) -> bool:
+        return short(growth) <= 0
+
+    inside = _nearest_good(short, design.judged.growth.mean)
+    if inside is None:
+        return None
+    return PrintWindow(_edge(good, inside, LOW), _edge(good, inside, HIGH))
+
+
+def _nearest_good(short: Callable[[float], float], start: float) -> float | None:
+    """Return the passing growth nearest to ``start``, looking both ways for as long as it does not only get worse."""
+    now = short(start)
+    if now <= 0:
+        return start
+    last, worse = {1: now, -1: now}, {1: 0, -1: 0}
+    for i in range(1, math.ceil((HIGH - LOW) / _STEP)):
+        for way in (1, -1):
+            growth = start + way * i * _STEP
+            if not LOW <= growth <= HIGH or worse[way] >= _GIVE_UP:
+                continue
+            found = short(growth)
+            if found <= 0:
+                return growth
+            worse[way] = worse[way] + 1 if found >= last[way] else 0
+            last[way] = found
+    return None
+
+
+def _edge(good: Callable[[float], bool], inside: float, end: float) -> float:
+    """Return the last passing growth from ``inside`` towards ``end``: step out, then bisect."""
+    step = 2 * _STEP if end > inside else -2 * _STEP
+    near = inside
+    while (end - (near + step)) * step >= 0 and good(near + step):
+        near += step
+    far = near + step
+    if (far - end) * step > 0:
+        if good(end):
+            return end
+        far = end
+    while abs(far - near) > _TOLERANCE:
+        middle = (near + far) / 2
+        near, far = (middle, far) if good(middle) else (near, middle)
+    return near
+
+
+def recommended(design: Design, aim: float = AIM) -> float | None:
+    """Return the value of the kind's recommended parameter that serves best.
+
+    What can be loose as well as stuck: where it is most likely neither. Everything else: the least value that does what it
+    is for with chance ``aim``, which takes the least plastic. None when no value reaches that, or :data:`LEAST`.
+    """
+    name = design.kind.recommend
+    facts = type(design.params).facts()[name]
+
+    def aimed(value: float) -> Aim | None:
+        try:
+            return design.changed(**{name: value}).solve().aim
+        except UserError:
+            return None
+
+    now = design.solve().aim
+    if now.both is not None:
+        return _between(lambda value: both if (at := aimed(value)) and (both := at.both) is not None else 0.0, facts)
+
+    def chance(value: float) -> float:
+        at = aimed(value)
+        return at.chance if at else 0.0
+
+    low, high = facts.low, facts.high
+    tries = [low + (high - low) * (i / _TRIES) ** 2 for i in range(1, _TRIES + 1)]
+    reached = next((i for i, value in enumerate(tries) if chance(value) >= aim), None)
+    if reached is None:
+        return None
+    low, high = tries[reached - 1] if reached else low, tries[reached]
+    while high - low > facts.step / 2:
+        middle = (low + high) / 2
+        low, high = (low, middle) if chance(middle) >= aim else (middle, high)
+    return math.ceil(high / facts.step - 1e-6) * facts.step
+
+
+def _between(both: Callable[[float], float], facts: Facts) -> float | None:
+    """Return where a chance that rises and then falls is greatest, on the parameter's grid: a scan, then golden section."""
+    tries = [facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2 for i in range(_TRIES + 1)]
+    found = [both(value) for value in tries]
+    best = max(range(len(tries)), key=found.__getitem__)
+    if found[best] < LEAST:
+        return None
+    low, high = tries[max(best - 1, 0)], tries[min(best + 1, _TRIES)]
+    golden = (math.sqrt(5) - 1) / 2
+    left, right = high - golden * (high - low), low + golden * (high - low)
+    at_left, at_right = both(left), both(right)
+    while high - low > facts.step:
+        if at_left >= at_right:
+            high, right, at_right = right, left, at_left
+            left = high - golden * (high - low)
+            at_left = both(left)
+        else:
+            low, left, at_left = left, right, at_right
+            right = low + golden * (high - low)
+            at_right = both(right)
+    return facts.rounded((low + high) / 2)

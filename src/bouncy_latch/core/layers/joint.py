@@ -1,0 +1,52 @@
+"""A joint: which bodies must move against each other, how, which surfaces face each other there, and what breaks them free."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.layers.breakaway import Strength
+from bouncy_latch.core.layers.facing import Facing
+from bouncy_latch.core.solids import tree
+
+
+@dataclass(frozen=True)
+class Play:
+    """Free movement left after printing, each ± mm about the middle, and the angle (rad) that tilt allows."""
+
+    axial: float
+    radial: float
+    tilt: float
+    edge: float
+
+
+@dataclass(frozen=True)
+class Place:
+    """One of the places of a joint: its two bodies, and the transform from where the joint was drawn."""
+
+    pair: tuple[str, str]
+    matrix: tree.Matrix = tree.IDENTITY
+
+
+@dataclass(frozen=True)
+class Joint:
+    """A joint printed in place; the same one may be repeated, six rollers are one joint at six places.
+
+    Attributes:
+        freedom: how the second body moves against the first, where it was drawn.
+        faces: the surfaces that face each other at one place. strength: what is available to break one place free.
+        places: where it is.
+    """
+
+    id: str
+    label: str
+    freedom: Freedom
+    faces: tuple[Facing, ...]
+    strength: Strength
+    places: tuple[Place, ...]
+    play: Play | None = None
+
+    @property
+    def least_gap(self) -> float:
+        """Least drawn clearance between surfaces that stay together, mm per side."""
+        return min(face.gap for face in self.faces if face.stays)

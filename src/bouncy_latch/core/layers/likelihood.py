@@ -1,0 +1,94 @@
+"""What an outcome of a print says about the printer: its chance over growth and weld strength, whatever was printed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes
+from bouncy_latch.core.layers.facing import moments
+from bouncy_latch.core.layers.joint import Joint
+from bouncy_latch.core.numbers import Array, cdf
+from bouncy_latch.core.outcomes import IN_PLACE, Scale
+from bouncy_latch.core.process.profile import Process
+
+RESIDUAL = 0.15
+"""Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
+RATTLE_SD = 0.04
+TABLE = np.linspace(-0.4, 0.7, 111)
+"""Growths at which a breakaway is tabulated, mm per side."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """A pair of bodies as outcomes see it.
+
+    Attributes:
+        log_moments: log breakaway over :data:`TABLE` at the process's own bond, (n,).
+        limits: logarithms of what is unfelt, what a hand and what a tool can break. least: drawn gap, mm per side.
+    """
+
+    log_moments: Array
+    limits: Array
+    least: float
+
+
+class Likelihood:
+    """Chances of outcomes over growth and weld strength; the base of what kinds give."""
+
+    scale: Scale = IN_PLACE
+
+    def chances(self, growths: Array, factors: Array) -> Array:
+        """Return the chance of every outcome at every growth (mm per side) and weld factor (a logarithm), (G, W, outcomes)."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True)
+class PrintedInPlace(Likelihood):
+    """Joints that must all come free: the worst one decides."""
+
+    joints: tuple[Joint, ...]
+    process: Process
+
+    @cached_property
+    def rows(self) -> tuple[tuple[float, tuple[Row, ...]], ...]:
+        """The joints, tabulated for every elephant foot that may be, with its weight; one where none stands on the bed."""
+        stands = any(face.foot for joint in self.joints for face in joint.faces)
+        feet, weights = foot_nodes(self.process) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
+        return tuple((float(weight), tuple(
+            row_of(moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap)
+            for joint in self.joints)) for foot, weight in zip(feet, weights, strict=True))
+
+    def chances(self, growths: Array, factors: Array) -> Array:
+        """Return the chance of every outcome, (G, W, 5)."""
+        found = [weight * class_chances(rows, growths, factors) for weight, rows in self.rows]
+        return np.sum(found, axis=0) if len(found) > 1 else found[0]
+
+
+def row_of(held: Array, strength: Strength, least: float) -> Row:
+    """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N) and its drawn gap as outcomes see them."""
+    return Row(np.log(np.maximum(held, 1e-9)), np.log(strength.limits), least)
+
+
+def constant(force: float, strength: Strength, least: float) -> Row:
+    """Return a pair that is held by the same force at any growth."""
+    return Row(np.full(len(TABLE), math.log(force)), np.log(strength.limits), least)
+
+
+def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:
+    """Return the chance of every outcome in place at every growth and weld factor, (G, W, 5); the worst row decides."""
+    tables = []
+    for row in rows:
+        log_moment = np.interp(growths, TABLE, row.log_moments)[:, None] + factors[None, :]
+        tables.append((cdf((row.limits[:, None, None] - log_moment[None]) / RESIDUAL),
+                       cdf((row.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]))
+    (unfelt, by_hand, by_tool), loose = tables[0]
+    for below, wide in tables[1:]:
+        unfelt, by_hand, by_tool = np.minimum((unfelt, by_hand, by_tool), below)
+        loose = np.maximum(loose, wide)
+    rattles = np.minimum(unfelt, loose)
+    return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)

@@ -1,0 +1,474 @@
+"""Does the advice work? Virtual printers nobody has seen before print one ladder, then one of everything, and are judged.
+
+The printers (:mod:`bouncy_latch.core.virtual.printer`) share no formula with the prediction. Three ways of choosing a gap are
+judged on the same printers: the advice after one ladder, the advice for anyone's printer, and gaps that people use everywhere.
+Every print is also a test of what was said about it, so a study tells how far stated chances can be trusted.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import asdict, dataclass, replace
+from functools import lru_cache, partial
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bouncy_latch.core import fields
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import Cancelled, SolveError
+from bouncy_latch.core.judge.window import recommended
+from bouncy_latch.core.layers import fits
+from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
+from bouncy_latch.core.layers.facing import freeing
+from bouncy_latch.core.layers.joint import Joint
+from bouncy_latch.core.layers.laying import signed_area
+from bouncy_latch.core.learn import ladders, shapes
+from bouncy_latch.core.learn.belief import FIT_PEG, PEG, Learnt, learn
+from bouncy_latch.core.learn.situations import SITUATIONS, Situation, recommendation, situation_zones
+from bouncy_latch.core.learn.workforce import Kept, spread
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.outcomes import FELT, FITS, OUTCOMES
+from bouncy_latch.core.process.evidence import Reading, Result
+from bouncy_latch.core.process.population import built_in, effective
+from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.virtual.caliper import Caliper
+from bouncy_latch.core.virtual.printer import Object, VirtualPrinter, machine
+
+RULES = (0.2, 0.3, 0.5)
+"""Gaps that people use everywhere, mm (common practice, no source)."""
+MINE, BLIND = "my printer, after one ladder", "anyone's printer, no ladder"
+HINGE, PEG_DIAMETER, TONGUE = "hinge", 8.0, (10.0, 6.0)
+FITTED = (("peg", "fit-peg-5", "slides"), ("peg", "fit-peg-5", "press"), ("tongue", "fit-outline", "snug"))
+"""What is printed apart and fitted: the shape, its situation in the gap chart, and the class of fit that is wanted."""
+_WHEN = "2026-01-01"
+_HEIGHTS = (1.5, 2.1, 2.7, 3.3)
+"""Where two parts in each other are looked at, mm above the bed."""
+_SPREAD = 0.09
+"""How far around the advised gap the prints lie that test what is said, mm."""
+
+
+@dataclass(frozen=True)
+class Record:
+    """One print: how its gap was chosen, what it is, what was said of it and what became of it.
+
+    Attributes:
+        said: stated chance of the outcome that was wanted (free by hand; or the class of fit). worked: whether it came.
+        close: whether it came out within one class of the expected one. tight: whether its play is within what is allowed.
+        left: clearance per side that is left, mm.
+    """
+
+    policy: str
+    what: str
+    gap: float
+    said: float
+    worked: bool
+    close: bool
+    tight: bool
+    left: float
+
+
+@dataclass(frozen=True)
+class Row:
+    """One way of choosing gaps: the share of first prints of every shape that worked, free and not loose."""
+
+    name: str
+    printers: int
+    worked: dict[str, int]
+    play: float
+
+    @property
+    def hinge(self) -> int:
+        """On how many printers the hinge worked."""
+        return self.worked[HINGE]
+
+    @property
+    def share(self) -> float:
+        """Share of all first prints that worked."""
+        return sum(self.worked.values()) / (len(self.worked) * self.printers)
+
+
+@dataclass(frozen=True)
+class Interval:
+    """What was believed of a printer's growth after its ladder, and what it really was, mm per side."""
+
+    low: float
+    high: float
+    mean: float
+    truth: float
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Everything one virtual printer printed."""
+
+    number: int
+    records: tuple[Record, ...]
+    growth: Interval
+
+
+def unknown(process: Process | None = None) -> Process:
+    """Return a process nobody knows anything about: the population at ordinary layers."""
+    return effective(process or built_in()[0], Policy.ANYONE).model_copy(update={"id": "unknown"})
+
+
+def outcome_of(printer: VirtualPrinter, made: Object, joints: Sequence[Joint], left: float) -> str:
+    """Return what became of a print with joints, the least free place speaking for it; ``left``: clearance per side that a
+    feeler would find, mm."""
+    found = [_outcome(printer, made, joint.freedom.placed(place.matrix).arm, joint.strength, left)
+             for joint in joints for place in joint.places]
+    return min(found, key=OUTCOMES.index)
+
+
+def _outcome(printer: VirtualPrinter, made: Object, arm: Callable[[tuple[float, float, float]], float], strength: Strength,
+             left: float) -> str:
+    held = printer.breakaway(made, arm)
+    tool = min(strength.tool, strength.part)
+    if held > tool:
+        return OUTCOMES[0]
+    if held > min(strength.hand * printer.hidden.hand, tool):
+        return OUTCOMES[1]
+    if held > strength.unfelt:
+        return OUTCOMES[2]
+    return OUTCOMES[4] if left > RATTLE_GAP else OUTCOMES[3]
+
+
+def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Process, seed: int,
+                 progress: Progress = unwatched) -> list[Result | Reading]:
+    """Print a coupon virtually and write down outcomes and readings, as a user would.
+
+    Raises:
+        Cancelled: when ``progress`` returned False.
+    """
+    caliper = Caliper(seed)
+    rng = np.random.default_rng(seed)
+    made: dict[str, Object] = {}
+    found: list[Result | Reading] = []
+    for number, step in enumerate(coupon.steps):
+        if not progress(number / len(coupon.steps)):
+            raise Cancelled
+        key = step.bodies[0]
+        if key not in made:
+            made[key] = printer.print({name: mesh.evaluate(coupon.bodies[name]) for name in step.bodies}, process)
+        if step.feature:
+            found.append(Reading(_WHEN, process.id, step.feature, step.value, _read(printer, caliper, made[key], step, rng)))
+        elif coupon.kind in registry.kinds():
+            kind = registry.kind(coupon.kind)
+            params, sizes = ladders.piece_sizes(kind, step.value)
+            solution = kind.solve(params, process)
+            left = _left(step.value, printer, process, rng)
+            outcome = outcome_of(printer, made[key], solution.joints, left)
+            found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome, params=sizes))
+        elif coupon.kind == FIT_PEG:
+            regions = [made[key].region("plate", z).translate((-step.place[0], -step.place[1])) for z in _HEIGHTS]
+            clearance, force = _pushed([made[key].region("peg", z).translate((-PEG, -30)) for z in _HEIGHTS], regions)
+            outcome = FELT.names[FITS.names.index(_felt(force, clearance))]
+            found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
+        else:
+            strength = Strength(60.0, 240.0, math.inf, "N", 1.0)
+            outcome = _outcome(printer, made[key], lambda _: 1.0, strength, step.value)
+            found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
+    progress(1.0)
+    return found
+
+
+def _left(gap: float, printer: VirtualPrinter, process: Process, rng: np.random.Generator) -> float:
+    """The clearance between mean surfaces, mm per side."""
+    return gap - 2 * true_growth(printer, process) + float(rng.normal(0, 0.01))
+
+
+def true_growth(printer: VirtualPrinter, process: Process) -> float:
+    """Return how far a printer's mean outlines lie outside the drawn ones, mm per side."""
+    return process.line_width * (printer.hidden.flow - 1) / 2 + printer.hidden.swell
+
+
+def _read(printer: VirtualPrinter, caliper: Caliper, made: Object, step: ladders.Step,
+          rng: np.random.Generator) -> tuple[float, ...]:
+    x, y = step.place
+    if step.feature in {"outside", "first layer"}:
+        if step.label in {"foot", "tenth"}:
+            low, high = (0.0, 0.25) if step.feature == "first layer" else (1.4, 9.0)
+            return caliper.block(made, step.bodies[0], low, high)
+        return caliper.boss(made, step.bodies[0], (x, y), step.value, 1.6, 9.0)
+    if step.feature == "hole":
+        return caliper.hole(made, step.bodies[0], (x, y), 0.8, 9.0)
+    if step.feature == "sag":
+        droop = printer.hidden.sag * (step.value / 10) ** 3.5
+        return tuple(round(max(0.0, droop * math.exp(rng.normal(0, 0.15))), 2) for _ in range(2))
+    if step.feature == "overhang":
+        return (round(float(45 + rng.normal(0, 3)), 0),)
+    droop = 1.0 * 60**3 / (3 * 2300 * 8 * 2.4**3 / 12)
+    return tuple(round(droop * math.exp(rng.normal(0, 0.05)), 2) for _ in range(3))
+
+
+# -- one printer -----------------------------------------------------------------------------------------------------------
+
+
+@lru_cache(maxsize=4)
+def _set_up() -> tuple[Process, Design, ladders.Coupon]:
+    base = unknown()
+    kind = registry.first()
+    design = Design(kind, kind.params().changed(**kind.sample), base)
+    steps = ladders.telling_steps(kind, base, learn(base, []).belief)
+    return base, design, ladders.first(kind, base, steps)
+
+
+def trial(seed: int, number: int) -> Trial:
+    """Return everything the printer with a ``number`` printed; the same for the same ``seed`` and number, wherever it runs."""
+    base, design, coupon = _set_up()
+    printer = VirtualPrinter(machine(seed * 100_003 + number), seed * 7919 + number)
+    learnt = learn(base, print_ladder(printer, coupon, base, seed + number))
+    mine = learnt.belief.process(base)
+    rng = np.random.default_rng(seed * 31 + number)
+    records: list[Record] = []
+    for policy, process in ((MINE, mine), (BLIND, base)):
+        records.append(_hinge(printer, replace(design, process=process), None, policy, rng))
+        records += [_in_place(printer, shape, None, process, policy, rng) for shape in shapes.IN_PLACE]
+        records += [_fitted(printer, *what, None, process, policy) for what in FITTED]
+    for rule in RULES:
+        policy = f"{rule} everywhere"
+        records.append(_hinge(printer, replace(design, process=base), rule, policy, rng))
+        records += [_in_place(printer, shape, rule, base, policy, rng) for shape in shapes.IN_PLACE]
+        records += [_fitted(printer, *what, rule, base, policy) for what in FITTED]
+    for shape in shapes.IN_PLACE:
+        near = _advised(shape, mine) + float(rng.uniform(-_SPREAD, 0.3 * _SPREAD))
+        records.append(_in_place(printer, shape, max(near, 0.05), mine, "tested", rng))
+    near = (recommended(replace(design, process=mine)) or 0.4) + float(rng.uniform(-1.5 * _SPREAD, 0.0))
+    records.append(_hinge(printer, replace(design, process=mine), max(near, 0.05), "tested", rng))
+    return Trial(number, tuple(records), _interval(learnt, true_growth(printer, base)))
+
+
+def _interval(learnt: Learnt, truth: float) -> Interval:
+    belief = learnt.belief
+    shares = np.cumsum(belief.weights.sum(axis=1))
+    low, high = np.interp([0.05, 0.95], shares, belief.growths)
+    return Interval(float(low), float(high), belief.spread("growth").mean, truth)
+
+
+def _hinge(printer: VirtualPrinter, design: Design, gap: float | None, policy: str, rng: np.random.Generator) -> Record:
+    if gap is None:
+        gap = recommended(design) or 0.6
+    solution = design.changed(**{design.kind.recommend: round(gap, 3)}).solve()
+    bodies = {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}
+    left = _left(gap, printer, design.process, rng)
+    outcome = outcome_of(printer, printer.print(bodies, design.process), solution.joints, left)
+    expected = _expected(solution)
+    return Record(policy, HINGE, gap, solution.aim.chance, OUTCOMES.index(outcome) >= 2,
+                  abs(OUTCOMES.index(outcome) - OUTCOMES.index(expected)) < 2, left <= _allowed(printer, 0.3), left)
+
+
+def _expected(solution: Solution) -> str:
+    joint = solution.joints[0]
+    return freeing(joint.faces, solution.process, joint.strength).outcome
+
+
+def _allowed(printer: VirtualPrinter, play: float) -> float:
+    """The clearance between mean surfaces that leaves so much play between their high points, mm."""
+    return play + 2 * 2.0 * printer.hidden.waver
+
+
+def _situation(name: str) -> Situation:
+    return next(situation for situation in SITUATIONS if situation.id == name)
+
+
+def _advised(shape: shapes.Shape, process: Process) -> float:
+    return recommendation(_situation(shape.situation), "moves", process).gap
+
+
+def _in_place(printer: VirtualPrinter, shape: shapes.Shape, gap: float | None, process: Process, policy: str,
+              rng: np.random.Generator) -> Record:
+    if gap is None:
+        gap = _advised(shape, process)
+    found = freeing(shape.faces(gap, process), process, shape.strength)
+    bodies = {name: mesh.evaluate(solid) for name, solid in shape.build(round(gap, 3)).items()}
+    left = gap if shape.flat else _left(gap, printer, process, rng)
+    outcome = _outcome(printer, printer.print(bodies, process), shape.freedom.arm, shape.strength, left)
+    return Record(policy, shape.id, gap, found.by_hand, OUTCOMES.index(outcome) >= 2,
+                  abs(OUTCOMES.index(outcome) - OUTCOMES.index(found.outcome)) < 2,
+                  left <= (shape.play if shape.flat else _allowed(printer, shape.play)), left)
+
+
+# -- printed apart ----------------------------------------------------------------------------------------------------------
+
+
+def _fitted(printer: VirtualPrinter, what: str, situation: str, wanted: str, gap: float | None, process: Process,
+            policy: str) -> Record:
+    if gap is None:
+        gap = recommendation(_situation(situation), wanted, process).gap
+    chances = situation_zones(_situation(situation), process, np.array([gap])).chances[0]
+    clearance, force = _put_together(printer, what, gap, process)
+    felt = _felt(force, clearance)
+    rank, place = FITS.names.index(felt), FITS.names.index(wanted)
+    return Record(policy, f"{what} {wanted}", gap, float(chances[place]), felt == wanted, abs(rank - place) < 2, True,
+                  clearance)
+
+
+def _felt(force: float, clearance: float) -> str:
+    if force > fits.NO_HAND:
+        return FITS.names[0]
+    if force > fits.PRESSED:
+        return FITS.names[1]
+    if force > fits.FELT:
+        return FITS.names[2]
+    return FITS.names[3] if clearance < fits.LOOSE else FITS.names[4]
+
+
+def _put_together(printer: VirtualPrinter, what: str, gap: float, process: Process) -> tuple[float, float]:
+    """Print two parts and return their mean clearance per side (mm) and the push they take on 100 mm² (N)."""
+    inner, outer = (_peg if what == "peg" else _tongue)(gap)
+    pin = printer.print({"inner": mesh.evaluate(inner)}, process)
+    socket = printer.print({"outer": mesh.evaluate(outer)}, process)
+    return _pushed([pin.region("inner", z) for z in _HEIGHTS], [socket.region("outer", z) for z in _HEIGHTS])
+
+
+def _pushed(inner: Sequence[Any], outer: Sequence[Any]) -> tuple[float, float]:
+    """Return the mean clearance per side (mm) and the push on 100 mm² (N) of sections in each other, each about the origin."""
+    every = np.concatenate([_clearances(pin, hole) for pin in inner for hole in outer])
+    reach = np.maximum(0.0, -every)
+    return float(every.mean()), float(100 * fits.RUBBING * fits.STIFFNESS * reach.mean())
+
+
+def _clearances(inner: Any, outer: Any) -> np.ndarray[Any, np.dtype[np.float64]]:
+    """Return the distance from the inner outline to the hole round it at many directions, mm; negative where they cross."""
+    angles = np.linspace(0, 2 * math.pi, 96, endpoint=False)
+    ring = max((np.asarray(p) for p in inner.to_polygons()), key=signed_area)
+    # Round the origin lies the nearest of the holes, slivers aside.
+    holes = [p for p in map(np.asarray, outer.to_polygons()) if signed_area(p) < -1.0]
+    hole = min(holes, key=lambda p: float(np.hypot(*p.mean(axis=0))))
+    return _reach(hole, angles) - _reach(ring, angles)
+
+
+def _reach(ring: np.ndarray[Any, np.dtype[np.float64]], angles: np.ndarray[Any, np.dtype[np.float64]]
+           ) -> np.ndarray[Any, np.dtype[np.float64]]:
+    """Return how far a ring round the origin lies along directions, mm."""
+    own = np.arctan2(ring[:, 1], ring[:, 0])
+    order = np.argsort(own)
+    return np.asarray(np.interp(angles, own[order], np.hypot(*ring.T)[order], period=2 * math.pi))
+
+
+def _peg(gap: float) -> tuple[tree.Solid, tree.Solid]:
+    radius = PEG_DIAMETER / 2 - gap
+    peg = tree.union([tree.Cone(radius - 0.4, radius, 0.4), tree.cylinder(radius, 7.6).move(z=0.4)])
+    hole = tree.union([tree.cylinder(PEG_DIAMETER / 2, 9).move(z=-1), tree.Cone(PEG_DIAMETER / 2 + 0.4, PEG_DIAMETER / 2, 0.4)])
+    return peg, tree.Box(-9, -9, 0, 9, 9, 4) - hole
+
+
+def _tongue(gap: float) -> tuple[tree.Solid, tree.Solid]:
+    x, y = TONGUE[0] / 2, TONGUE[1] / 2
+    return (tree.Box(gap - x, gap - y, 0, x - gap, y - gap, 8),
+            tree.Box(-x - 5, -y - 5, 0, x + 5, y + 5, 4) - tree.Box(-x, -y, -1, x, y, 5))
+
+
+# -- many printers ------------------------------------------------------------------------------------------------------------
+
+
+def study(printers: int, seed: int, progress: Progress = unwatched, *, workers: int | None = 1, scheduler: str = "",
+          keep: Path | None = None) -> list[Trial]:
+    """Return the trials of some printers in their order; the same whatever does them, see :func:`workforce.spread`.
+
+    ``keep``: a file that finished trials are kept in, so that a study that was stopped goes on.
+
+    Raises:
+        Cancelled: when ``progress`` returned False. ParamError: for a file of something else, a scheduler nobody answers at.
+    """
+    kept = Kept(keep, asdict, _trial_of, f"first print, seed {seed}") if keep else None
+    return spread(partial(trial, seed), range(printers), workers=workers, scheduler=scheduler, kept=kept, progress=progress)
+
+
+def _trial_of(plain: Any) -> Trial:
+    return Trial(plain["number"], tuple(Record(**record) for record in plain["records"]), Interval(**plain["growth"]))
+
+
+def design_trial(kind_id: str, params: str, process: str, advised: bool, seed: int, number: int) -> str:
+    """Return what became of one design, given as JSON, on one printer.
+
+    ``advised``: its owner prints the first ladder before, and takes the size that this advises.
+
+    Raises:
+        SolveError: for a kind that is not printed in place.
+    """
+    kind, base = registry.kind(kind_id), Process.model_validate_json(process)
+    printer = VirtualPrinter(machine(seed * 100_003 + number), seed * 7919 + number)
+    design = Design(kind, fields.parse(kind.params, json.loads(params)), base)
+    if advised:
+        _, _, coupon = _set_up()
+        learnt = learn(base, print_ladder(printer, coupon, base, seed + number)).belief.process(base)
+        design = replace(design, process=learnt)
+        if (best := recommended(design)) is not None:
+            design = design.changed(**{kind.recommend: round(best, 3)})
+    solution = design.solve()
+    if not solution.joints:
+        raise SolveError(f"a {kind.title.lower()} is not printed in place; printers have nothing to free")
+    bodies = {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}
+    left = _left(solution.joints[0].least_gap, printer, base, np.random.default_rng(seed * 31 + number))
+    return outcome_of(printer, printer.print(bodies, base), solution.joints, left)
+
+
+def design_study(design: Design, printers: int, seed: int, advised: bool, progress: Progress = unwatched, *,
+                 workers: int | None = 1, scheduler: str = "", keep: Path | None = None) -> dict[str, int]:
+    """Return on how many printers one design came out how.
+
+    Raises:
+        Cancelled, ParamError: as :func:`study`. SolveError: for a kind that is not printed in place.
+    """
+    told = (design.kind.id, design.params.model_dump_json(), design.process.model_dump_json(), advised)
+    kept = Kept(keep, str, str, json.dumps(["design", *told, seed])) if keep else None
+    found = spread(partial(design_trial, *told, seed), range(printers), workers=workers, scheduler=scheduler, kept=kept,
+                   progress=progress)
+    return {name: found.count(name) for name in OUTCOMES}
+
+
+def rows(trials: Iterable[Trial]) -> list[Row]:
+    """Return for every way of choosing gaps how often it worked: free by hand (or the fit wanted) and not loose."""
+    told = [record for one in trials for record in one.records if record.policy != "tested"]
+    found = []
+    for policy in dict.fromkeys(record.policy for record in told):
+        own = [record for record in told if record.policy == policy]
+        worked = {what: sum(r.worked and r.tight for r in own if r.what == what) for what in dict.fromkeys(r.what for r in own)}
+        plays = [r.left for r in own if r.what == HINGE and r.worked]
+        count = sum(r.what == HINGE for r in own)
+        found.append(Row(policy, count, worked, float(np.mean(plays)) if plays else math.nan))
+    return found
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free."""
+
+    what: str
+    low: float
+    high: float
+    count: int
+    said: float
+    seen: float
+
+
+BINS = (0.0, 0.05, 0.2, 0.5, 0.8, 0.95, 1.0001)
+
+
+def calibration(trials: Iterable[Trial], by_shape: bool = False) -> list[Calibration]:
+    """Return what was said against what was seen of all prints in place, in bins of the stated chance."""
+    told = [r for one in trials for r in one.records if " " not in r.what]
+    found = []
+    for what in dict.fromkeys(r.what for r in told) if by_shape else ("all",):
+        for low, high in pairwise(BINS):
+            own = [r for r in told if low <= r.said < high and what in ("all", r.what)]
+            if own:
+                found.append(Calibration(what, low, min(high, 1.0), len(own), float(np.mean([r.said for r in own])),
+                                         float(np.mean([r.worked for r in own]))))
+    return found
+
+
+def brier(trials: Iterable[Trial]) -> tuple[float, float]:
+    """Return the Brier score of the stated chances that something comes free by hand, and that of saying the mean always."""
+    told = [r for one in trials for r in one.records if " " not in r.what]
+    worked = np.array([r.worked for r in told], dtype=np.float64)
+    said = np.array([r.said for r in told])
+    return float(np.mean((said - worked) ** 2)), float(worked.mean() * (1 - worked.mean()))
