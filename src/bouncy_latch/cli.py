@@ -26,19 +26,21 @@ from bouncy_latch.cli_shared import (
     process_named,
     request_of,
     say,
+    store,
     values_of,
 )
 from bouncy_latch.core import files
 from bouncy_latch.core.checks import ordered
 from bouncy_latch.core.errors import ParamError, UserError, reason_of, shortly
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.outcomes import OUTCOMES
 
 if TYPE_CHECKING:
-    from bouncy_latch.core.advise.printing import Printed
-    from bouncy_latch.core.advise.verdicts import Outlook, Proof, Request
     from bouncy_latch.core.checks import Check
+    from bouncy_latch.core.design import Design
+    from bouncy_latch.core.judge.printing import Printed
+    from bouncy_latch.core.judge.verdicts import Outlook, Proof
     from bouncy_latch.core.mechanisms.contract import Solution
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
@@ -80,6 +82,8 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         "prediction": _prediction(solution),
         "recommended": {} if view.recommended is None else
         {registry.kind(solution.kind).recommend: figure(view.recommended)},
+        **({"pauses": [{"z": figure(p.z), "insert": p.insert, "note": p.note} for p in solution.pauses]}
+           if solution.pauses else {}),
     }
 
 
@@ -94,13 +98,15 @@ def _prediction(solution: Solution) -> dict[str, Any]:
     if play is not None:
         found["play"] = {"axial": figure(play.axial), "radial": figure(play.radial), "edge": figure(play.edge),
                          "tilt_deg": figure(play.tilt * 57.29577951), "unit": "mm"}
-    if solution.course is not None:
-        course = solution.course
+    course = solution.motion.course
+    if course is not None:
         # What locks has no force; JSON has no infinity either.
         curves = {name: [figure(f) if math.isfinite(f) else None for f in curve] for name, curve in course.curves.items()}
         found["course"] = {"unit": course.unit, "travel": [figure(v) for v in course.values], **curves}
     if solution.notes:
         found["print_notes"] = dict(solution.notes)
+    if solution.bought:
+        found["bought"] = [{"name": item.name, "count": item.count, "note": item.note} for item in solution.bought]
     return found
 
 
@@ -118,17 +124,36 @@ def kinds() -> None:
     })
 
 
+def _designs(path: Path, set_: list[str] | None) -> list[tuple[str, Design]]:
+    """Return the designs of a project with their names, judged as the window does: by store and project."""
+    from bouncy_latch.core.project import store as project_store
+    from bouncy_latch.core.project.bench import designed
+    from bouncy_latch.core.project.known import Known
+
+    if set_:
+        raise ParamError("--set goes with a kind, not with a project", field="set")
+    project = project_store.load(path).project
+    believed = Known(store()).of(project).believed
+    return [(item.name, designed(item, believed, project.policy)) for item in project.mechanisms]
+
+
 @app.command()
-def solve(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
+def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: SetOption = None,
+          process: ProcessOption = DEFAULT_PROCESS,
           policy: PolicyOption = "mine",
           quick: Annotated[bool, typer.Option("--quick", help="Leave out the sweep and the layers.")] = False,
           json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
-    """Work a mechanism out: dimensions, checks with remedies, prediction, print window, recommended gap."""
-    from bouncy_latch.core.advise.verdicts import outlook, prove
+    """Work a mechanism (or all of a project) out: sizes, checks with remedies, prediction, print window, recommended gap."""
+    from bouncy_latch.core.judge.verdicts import outlook, prove
 
-    request = request_of(kind, set_, process, policy)
-    solution = request.solve()
-    say(report(solution, outlook(request, solution), None if quick else prove(request, solution)))
+    def worked_out(request: Design) -> dict[str, Any]:
+        solution = request.solve()
+        return report(solution, outlook(request, solution), None if quick else prove(request, solution))
+
+    if Path(what).suffix == ".latch":
+        say({"mechanisms": [{"name": name, **worked_out(design)} for name, design in _designs(Path(what), set_)]})
+    else:
+        say(worked_out(request_of(what, set_, process, policy)))
 
 
 @app.command()
@@ -136,19 +161,19 @@ def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_P
            others: Annotated[bool, typer.Option("--others", help="Offer other forms and materials even where it is reached.")]
            = False) -> None:
     """Design to a target: what is --set stays, the other sizes are found; names the bounds and what binds."""
-    from bouncy_latch.core.advise import target as targets
+    from bouncy_latch.core.judge import target as targets
 
     request = request_of(kind, set_, process, policy)
     fixed = frozenset(values_of(set_))
-    best = targets.design(request.kind, request.params, request.judged, fixed)
-    more = targets.others(request.kind, best, fixed) if others or not best.reached else ()
+    best = targets.reach(request, fixed)
+    more = targets.others(best, fixed) if others or not best.reached else ()
     say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more]})
 
 
-def _proposal(found: Any, request: Request) -> dict[str, Any]:
+def _proposal(found: Any, request: Design) -> dict[str, Any]:
     return {"words": found.words, "reached": found.reached, "chance": figure(found.chance),
             "set": found.changes(request.params),
-            "material": found.process.material, "bounds": list(found.bounds), "solved": found.solved,
+            "material": found.design.process.material, "bounds": list(found.bounds), "solved": found.solved,
             "binding": {"id": found.binding.id, "label": found.binding.label, "value": figure(found.binding.value),
                         "limit": figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
 
@@ -160,31 +185,22 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv.")] = "3mf,stl,step",
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
-    from bouncy_latch.core.advise.verdicts import Request
-    from bouncy_latch.core.exchange import parts
-    from bouncy_latch.core.project import store
+    from bouncy_latch.core.project import delivery
 
     formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
-    jobs: list[tuple[Request, str]] = []
     if Path(what).suffix == ".latch":
-        if set_:
-            raise ParamError("--set goes with a kind, not with a project", field="set")
-        project = store.load(Path(what)).project
-        for item in project.mechanisms:
-            request = Request(registry.kind(item.kind), item.parsed(), project.process, project.policy, item.setup)
-            jobs.append((request, parts.file_stem(item.name)))
+        jobs = [(design, delivery.file_stem(name)) for name, design in _designs(Path(what), set_)]
     else:
-        jobs.append((request_of(what, set_, process, policy), what))
+        jobs = [(request_of(what, set_, process, policy), what)]
     written: list[str] = []
     solved = []
     for request, name in jobs:
         if test_piece:
-            piece = parts.test_piece(request.kind, request.params)
-            request = Request(request.kind, piece, request.process, request.policy)
+            request = request.piece()
             name += "-test"
         solved.append((request, request.solve(), name))
     for request, solution, name in solved:
-        written += [str(path) for path in parts.export(solution, name, out, formats, request.setup)]
+        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup)]
     say({"files": written})
 
 
@@ -198,8 +214,8 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
             bends: Annotated[str, typer.Option("--bends", help="With --poses: what flexes is stretched along this.")] = "",
             poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
     """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
-    from bouncy_latch.core.advise import loose, printing
-    from bouncy_latch.core.exchange import foreign
+    from bouncy_latch.core.formats import foreign
+    from bouncy_latch.core.judge import loose, printing
     from bouncy_latch.core.layers.setup import DIRECTIONS, PrintSetup
 
     if axis and slide:
@@ -253,15 +269,15 @@ def print_report(printed: Printed) -> dict[str, Any]:
 
 
 @app.command()
-def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-holes|flat-gaps|bridges|bend-bar")],
+def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-holes|fits|flat-gaps|bridges|bend-bar")],
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
            steps: Annotated[str, typer.Option("--steps", help="Sizes, comma-separated; left alone they lie where they tell "
                                                               "most.")] = "",
            set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
     """Write a ladder: one small print of engraved steps that teaches what this printer does."""
-    from bouncy_latch.core.advise import ladders, written
-    from bouncy_latch.core.exchange import meshes as mesh_files
+    from bouncy_latch.core.formats import meshes as mesh_files
+    from bouncy_latch.core.learn import ladders, written
     from bouncy_latch.core.project.folders import data_folder
     from bouncy_latch.core.solids import mesh
 
@@ -290,18 +306,64 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
 
 
 @app.command()
-def study(what: Annotated[str, typer.Argument(metavar="first-print")] = "first-print",
-          printers: Annotated[int, typer.Option("--printers", min=1, max=2000, help="Virtual printers.")] = 200,
-          seed: Annotated[int, typer.Option("--seed", min=0, help="The same seed gives the same printers.")] = 1) -> None:
-    """Let virtual printers nobody has seen judge the advice against fixed rules; some tenths of a second a printer."""
-    from bouncy_latch.core.advise.study import study as run
+def study(what: Annotated[str, typer.Argument(metavar="first-print|design")] = "first-print",
+          of: Annotated[str, typer.Argument(metavar="KIND|PROJECT", help="The design to print, or those of a project.")] = "",
+          printers: Annotated[int, typer.Option("--printers", min=1, max=1_000_000, help="Virtual printers.")] = 200,
+          seed: Annotated[int, typer.Option("--seed", min=0, help="The same seed gives the same printers.")] = 1,
+          set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
+          policy: Annotated[str, typer.Option("--policy", help="anyone: printed as drawn; mine: every owner prints the first "
+                                                               "ladder and takes the advised size.")] = "anyone",
+          workers: Annotated[int, typer.Option("--workers", min=0, help="Processes; 0: one a core.")] = 0,
+          scheduler: Annotated[str, typer.Option("--scheduler", help="Address of a dask scheduler to use instead.")] = "",
+          keep: Annotated[Path | None, typer.Option("--keep", help="File to keep trials in, and to go on from.")] = None,
+          ) -> None:
+    """Let virtual printers nobody has seen judge the advice, or one design; some seconds of one core a printer."""
+    from bouncy_latch.core.learn import study as studies
+    from bouncy_latch.core.learn.workforce import on_stderr
 
-    if what != "first-print":
-        raise ParamError(f"there is no study '{what}'; known is first-print", field="what", value=what)
-    say({"printers": printers, "seed": seed, "rows": [
-        {"advice": row.name, "hinge": row.hinge / printers, "slide": row.slide / printers, "press": row.press / printers,
-         "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
-        for row in run(printers, seed)]})
+    how: dict[str, Any] = {"progress": on_stderr, "workers": workers or None, "scheduler": scheduler, "keep": keep}
+    if what == "first-print":
+        say({"printers": printers, "seed": seed, **_told(studies.study(printers, seed, **how))})
+        return
+    if what != "design" or not of:
+        raise ParamError(f"there is no study '{what}'; known are first-print, and design with a kind or project", field="what",
+                         value=what)
+    advised = policy_named(policy) is policy_named("mine")
+    if Path(of).suffix == ".latch":
+        designs = [(name, design) for name, design in _designs(Path(of), set_) if design.solve().joints]
+        if not designs:
+            raise ParamError(f"{Path(of).name} has nothing that is printed in place", field="of", value=of)
+    else:
+        designs = [(of, request_of(of, set_, process, policy))]
+    rows = []
+    for number, (name, design) in enumerate(designs):
+        if keep is not None and len(designs) > 1:
+            how["keep"] = keep.with_name(f"{keep.stem}-{number + 1}{keep.suffix}")
+        counts = studies.design_study(design, printers, seed, advised, **how)
+        rows.append({"name": name, "comes_by_hand": figure(sum(list(counts.values())[2:]) / printers),
+                     "said": figure(design.solve().aim.chance), "outcomes": counts})
+    say({"printers": printers, "seed": seed, "policy": policy, "designs": rows})
+
+
+def _told(trials: Any) -> dict[str, Any]:
+    from bouncy_latch.core.learn import study as studies
+
+    own, base = studies.brier(trials)
+    growth = [one.growth for one in trials]
+    count = len(growth)
+    return {
+        "rows": [{"advice": row.name, "hinge": figure(row.hinge / row.printers),
+                  "slide": figure(row.worked["peg slides"] / row.printers),
+                  "press": figure(row.worked["peg press"] / row.printers),
+                  "shapes": {what: figure(worked / row.printers) for what, worked in row.worked.items()},
+                  "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
+                 for row in studies.rows(trials)],
+        "calibration": [{"from": bin_.low, "to": bin_.high, "prints": bin_.count, "said": figure(bin_.said),
+                         "seen": figure(bin_.seen)} for bin_ in studies.calibration(trials)],
+        "brier": {"value": figure(own), "always_the_mean": figure(base)},
+        "growth": {"inside_90": figure(sum(one.low <= one.truth <= one.high for one in growth) / count),
+                   "off_by": {"value": figure(sum(one.mean - one.truth for one in growth) / count), "unit": "mm/side"}},
+    }
 
 
 app.add_typer(evidence_app, name="evidence")
@@ -318,7 +380,7 @@ def _gcode() -> None:
 def gcode_pause(source: Annotated[Path, typer.Argument(metavar="IN")], target: Annotated[Path, typer.Argument(metavar="OUT")],
                 at: Annotated[list[float], typer.Option("--at", help="Height in mm; may be repeated.")]) -> None:
     """Put pauses into G-code, each before the layer that reaches its height."""
-    from bouncy_latch.core.exchange import gcode
+    from bouncy_latch.core.formats import gcode
 
     pauses = gcode.pause_file(source, target, at)
     say({"file": str(target), "pauses": [{"asked": p.asked, "layer": figure(p.layer), "line": p.line} for p in pauses]})

@@ -24,9 +24,9 @@ from bouncy_latch.cli_shared import (
     store,
     values_of,
 )
-from bouncy_latch.core import files
+from bouncy_latch.core import fields, files
 from bouncy_latch.core.errors import ParamError
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 
 evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
@@ -41,7 +41,7 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
                  process: OwnOption = "", set_: SetOption = None,
                  note: Annotated[str, typer.Option("--note")] = "") -> None:
     """Record what became of one print: a step of the newest ladder with that size, else the test piece, or sizes as --set."""
-    from bouncy_latch.core.advise import written
+    from bouncy_latch.core.learn import written
     from bouncy_latch.core.process.evidence import result
     from bouncy_latch.core.project.folders import data_folder
 
@@ -53,12 +53,12 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
         made = known.piece_of(known.params()).changed(**values_of(set_))
         sizes, of = made.model_dump_json(exclude={known.recommend}, exclude_defaults=True), "as set"
     found = result(process=chosen.id, kind=kind, param=known.recommend, value=size,
-                   outcome=written.outcome_named(outcome, known.outcomes), note=note, params=sizes)
+                   outcome=written.outcome_named(outcome, known.outcomes.names), note=note, params=sizes)
     say({"added": store().add([found], [chosen], fresh=True), "process": chosen.id, "sizes": of or "test piece"})
 
 
 @evidence_app.command("ladder")
-def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat-gaps|pegs-and-holes|bridges|bend-bar")],
+def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|fits|flat-gaps|pegs-and-holes|bridges|bend-bar")],
                     process: OwnOption = "",
                     outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
                                                                              "none: welded,tool,by hand,free")] = "",
@@ -68,8 +68,8 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat
                     steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
                     ) -> None:
     """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
-    from bouncy_latch.core.advise import ladders, written
-    from bouncy_latch.core.process.outcomes import OUTCOMES as PLAIN
+    from bouncy_latch.core.learn import ladders, written
+    from bouncy_latch.core.learn.belief import scale_of
     from bouncy_latch.core.project.folders import data_folder
 
     chosen = own_process(process)
@@ -83,7 +83,7 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|flat
         else:
             coupon = ladder_of(what, chosen, steps)
         found = written.of(coupon, what, chosen.id)
-    known = registry.kind(found.kind).outcomes if found.kind in registry.kinds() else PLAIN
+    known = scale_of(found.kind).names
     items = [*written.outcomes_of(found, outcomes, known), *written.readings_of(found, readings or [])]
     if not items:
         raise ParamError("a ladder teaches by --outcomes or --readings; none were given", field="outcomes")
@@ -108,13 +108,13 @@ def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outsid
 @evidence_app.command("learn")
 def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
-    from bouncy_latch.core.advise import zones
-    from bouncy_latch.core.advise.learn import NAMES
+    from bouncy_latch.core.learn import situations
+    from bouncy_latch.core.learn.belief import NAMES
 
     known = known_of(process_named(process))
     judged = population.effective(known.believed, policy_named(policy))
-    advice = [zones.recommendation(s, aim, judged) for s in zones.SITUATIONS
-              for aim in (("moves",) if s.moving else zones.AIMS)]
+    advice = [situations.recommendation(s, aim, judged) for s in situations.SITUATIONS
+              for aim in (("moves",) if s.moving else situations.AIMS)]
     say({
         "process": known.process.id, "source": judged.source,
         "belief": {name: {"mean": figure(getattr(judged, name).mean), "sd": figure(getattr(judged, name).sd)}

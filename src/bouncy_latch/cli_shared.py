@@ -10,14 +10,14 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 from pydantic import ValidationError
 
-from bouncy_latch.core import files, plainjson
+from bouncy_latch.core import fields, files, plainjson
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process
 
 if TYPE_CHECKING:
-    from bouncy_latch.core.advise.verdicts import Request
+    from bouncy_latch.core.design import Design
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
 ProcessOption = Annotated[str, typer.Option("--process", help="A built-in process id or a JSON file of one.")]
@@ -79,13 +79,13 @@ def values_of(pairs: list[str] | None) -> dict[str, Any]:
     return values
 
 
-def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Request:
+def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str) -> Design:
     """Return the request for a kind with its sizes set, on a process as evidence has it; raises UserError."""
-    from bouncy_latch.core.advise.verdicts import Request
+    from bouncy_latch.core.design import Design
 
     kind = registry.kind(kind_id)
     believed = known_of(process_named(process)).believed
-    return Request(kind, fields.parse(kind.params, values_of(pairs)), believed, policy_named(policy))
+    return Design(kind, fields.parse(kind.params, values_of(pairs)), believed, policy_named(policy))
 
 
 def figure(value: float) -> float:
@@ -95,7 +95,7 @@ def figure(value: float) -> float:
 
 def known_of(process: Process) -> Any:
     """Return what the store's evidence teaches about a process."""
-    from bouncy_latch.core.advise.experience import experience
+    from bouncy_latch.core.learn.experience import experience
 
     return experience(process, store())
 
@@ -110,7 +110,7 @@ def store() -> Any:
 
 def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
     """Return the ladder of a kind, or the first one, with given steps or those that tell most."""
-    from bouncy_latch.core.advise import ladders
+    from bouncy_latch.core.learn import ladders
 
     kind = registry.first() if what == "first" else registry.kind(what)
     name = kind.recommend

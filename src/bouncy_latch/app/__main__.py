@@ -16,7 +16,7 @@ from bouncy_latch.app import theme
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.exchange import apart
+from bouncy_latch.core.formats import apart
 from bouncy_latch.core.process.evidence import Evidence
 from bouncy_latch.core.project import store, troublelog
 from bouncy_latch.core.project.autosave import Autosave, Recovery

@@ -12,12 +12,12 @@ from PySide6.QtCore import QObject, Signal
 from bouncy_latch.app.parts import counted
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.workers import Lane
-from bouncy_latch.core.advise import loose as loose_parts
-from bouncy_latch.core.advise.printing import Job, Printed, judge, poses
-from bouncy_latch.core.advise.verdicts import job_of
 from bouncy_latch.core.checks import Check, ordered
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.layers.breakaway import Freedom
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.judge import loose as loose_parts
+from bouncy_latch.core.judge.printing import Job, Printed, judge, poses
+from bouncy_latch.core.judge.verdicts import job_of
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.poses import AS_IS, Standing
 from bouncy_latch.core.layers.setup import CARRIED, PrintSetup, shelf_under
@@ -161,7 +161,7 @@ class Bed(QObject):
 
     def open(self, paths: Sequence[Path], unit: str = "mm") -> None:
         """Read loose parts and judge them; what was there stays until that has worked."""
-        from bouncy_latch.core.exchange import foreign
+        from bouncy_latch.core.formats import foreign
 
         process, chosen = self.process, tuple(paths)
 

@@ -10,9 +10,9 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QWheel
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QWidget
 
 from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.core.hosts import outlines
+from bouncy_latch.core.fields import Facts, Params
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.mechanisms.fields import Facts, Params
+from bouncy_latch.core.parts import outlines
 
 _FROM_FILE = "from a file…"
 

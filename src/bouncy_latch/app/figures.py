@@ -13,8 +13,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.layers.setup import SHELF
 from bouncy_latch.core.mechanisms.contract import SectionView, Solution
-from bouncy_latch.core.motion import riding
 from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.trial import rides
 
 Polygons = list[npt.NDArray[np.float64]]
 
@@ -29,7 +29,7 @@ class Section:
 def section_across(solution: Solution, view: SectionView) -> Section:
     """Return the section of all bodies that a view asks for, with what bends bent."""
     lift = tree.X_UP if view.axis == "x" else tree.IDENTITY
-    bodies = riding.bent(solution, view.value).values()
+    bodies = rides.bent(solution, view.value).values()
     cuts = [mesh.transformed(body, lift).slice(view.at).to_polygons() for body in bodies]
     return Section([[np.asarray(polygon) for polygon in cut] for cut in cuts])
 
@@ -41,7 +41,11 @@ def body_colours() -> tuple[str, str]:
 
 def body_colour(index: int, name: str = "") -> str:
     """Return the colour of a body by its place; sacrificial shelves have one of their own."""
-    return THEME.tokens.quiet if name.startswith(SHELF) else body_colours()[index % 2]
+    if name.startswith(SHELF):
+        return THEME.tokens.quiet
+    own = body_colours()[index % 2]
+    # From the third body on the same two, paler and paler.
+    return own if index < 2 else pale(own, max(0.4, 1.0 - 0.3 * (index // 2))).name()
 
 
 def pale(colour: str, part: float = 0.55) -> QColor:
@@ -107,4 +111,4 @@ class SectionFigure(QWidget):
         painter.setClipRect(area.adjusted(-6, -6, 6, 6))
         for i, body in enumerate(self._section.bodies):
             if body:
-                paint_polygons(painter, body, QColor(body_colours()[i % 2]), to_screen)
+                paint_polygons(painter, body, QColor(body_colour(i)), to_screen)

@@ -10,8 +10,8 @@ from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.advise.verdicts import SWEEP_ID
 from bouncy_latch.core.checks import FIT, OK, PRINT, SHAPE, worst
+from bouncy_latch.core.judge.verdicts import SWEEP_ID
 
 STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
 
@@ -34,7 +34,7 @@ def standing(session: Session) -> list[tuple[str, str]]:
 
     evidence = f"{len(prints)} print{'s' if len(prints) != 1 else ''} of evidence" if prints else "settled"
     solution = session.solution
-    parts_in_place = solution.freeing is not None
+    parts_in_place = bool(solution.joints)
     laid = judged(PRINT, "layers part" if parts_in_place else "prints plain") if session.proof else ("none", "slicing")
     turned = judged(SHAPE, f"{solution.motion.label.lower()}s clear" if any(c.id == SWEEP_ID for c in checks) else "settled")
     proved = ("ok", f"printed: {here[-1].outcome}") if here else \

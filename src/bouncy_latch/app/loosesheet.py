@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.editors import Combo
+from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
-from bouncy_latch.app.theme import figure_font, text_font
-from bouncy_latch.core.exchange.foreign import UNITS
+from bouncy_latch.app.theme import text_font
+from bouncy_latch.core.formats.foreign import UNITS
 
 CAUTION = "Freeing with a blade, key or mallet: wear eye protection, cut away from your fingers. These are estimates."
 KINDS = {"apart": "comes apart", "turn": "turns about", "slide": "slides along"}
@@ -107,16 +107,9 @@ class LooseSheet(QFrame):
 
     def _figures(self, title: str, rows: list[tuple[str, str]]) -> None:
         self._body.addLayout(_head(title, ""))
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 6, 0)
-        grid.setColumnStretch(0, 1)
-        for row, (name, text) in enumerate(rows):
-            grid.addWidget(label(name), row, 0)
-            value = label(text)
-            value.setFont(figure_font(9))
-            value.setProperty("figure", "true")
-            value.setAlignment(Qt.AlignmentFlag.AlignRight)
-            grid.addWidget(value, row, 1)
+        grid = FieldGrid(units=0)
+        for name, text in rows:
+            grid.figure(label(name), text, size=9)
         self._body.addLayout(grid)
 
 

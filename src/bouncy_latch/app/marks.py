@@ -8,9 +8,6 @@ from PySide6.QtWidgets import QWidget
 
 from bouncy_latch.app.theme import THEME
 
-OUTCOME_VERDICT = {"welded": "stop", "needs a tool": "look", "frees by hand": "ok", "free": "ok", "rattles": "look",
-                   "will not go in": "stop", "goes in hard": "look", "snaps in": "ok", "falls out": "stop", "breaks": "stop"}
-
 
 def draw_mark(painter: QPainter, verdict: str, centre: QPointF, size: float = 10) -> None:
     """Paint ● fine, ▲ look, ■ stop, ○ for anything unknown."""

@@ -9,9 +9,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QWidget
 
-from bouncy_latch.app.marks import OUTCOME_VERDICT, blend, draw_mark
-from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.core.advise.zones import Zones
+from bouncy_latch.app import axis
+from bouncy_latch.app.marks import blend, draw_mark
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.judge.zones import Zones
+from bouncy_latch.core.outcomes import VERDICTS
 
 BAR = 24.0
 MARGIN = 22.0
@@ -25,7 +27,8 @@ def zone_stops(zones: Zones, low: float, high: float) -> list[tuple[float, QColo
     for value, row in zip(zones.values, zones.chances, strict=True):
         place = (value - low) / (high - low)
         if 0 <= place <= 1:
-            mixed = QColor(t.line) if np.isnan(row).any() else blend(tuple(t.zones[tone] for tone in zones.tones), list(row))
+            mixed = QColor(t.line) if np.isnan(row).any() else blend(
+                tuple(t.zones[tone] for tone in zones.scale.tones), list(row))
             found.append((place, mixed))
     return found
 
@@ -44,14 +47,14 @@ def paint_zones(painter: QPainter, bar: QRectF, zones: Zones, low: float, high: 
         return
     painter.setFont(text_font(8.5, QFont.Weight.Bold))
     likeliest = np.where(np.isnan(zones.chances).any(axis=1), -1, np.nan_to_num(zones.chances, nan=-1).argmax(axis=1))
-    for index, name in enumerate(zones.names):
+    for index, name in enumerate(zones.scale.names):
         inside = zones.values[likeliest == index]
         if len(inside) < 2:
             continue
         x0, x1 = (bar.left() + (v - low) / (high - low) * bar.width() for v in (inside[0], inside[-1]))
         name = next((n for n in (name, _SHORT.get(name, "")) if n and x1 - x0 > painter.fontMetrics().horizontalAdvance(n)), "")
         if name:
-            painter.setPen(QColor(t.on_zones[zones.tones[index]]))
+            painter.setPen(QColor(t.on_zones[zones.scale.tones[index]]))
             painter.drawText(QRectF(x0, bar.top(), x1 - x0, bar.height()), Qt.AlignmentFlag.AlignCenter, name)
 
 
@@ -178,31 +181,42 @@ class Ruler(QWidget):
             if THEME.dark not in self._stops:
                 self._stops[THEME.dark] = zone_stops(self._zones, self.low, self.high)
             paint_zones(painter, bar, self._zones, self.low, self.high, labels=True, stops=self._stops[THEME.dark])
+            if self._zones.sides is not None:
+                self._paint_sides(painter, bar, self._zones)
         self._paint_scale(painter, bar)
         for value, outcome, _ in self._evidence:
             if self.low <= value <= self.high:
-                draw_mark(painter, OUTCOME_VERDICT[outcome], QPointF(self.x_of(value), 12), 9)
+                draw_mark(painter, VERDICTS[outcome], QPointF(self.x_of(value), 12), 9)
         if self._bracket:
             self._paint_bracket(painter, bar)
         self._paint_handle(painter, bar)
         if self.hasFocus():
-            painter.setPen(QPen(QColor(t.accent), 1, Qt.PenStyle.DotLine))
+            axis.paint_focus(painter, bar.adjusted(-3, -3, 3, 3))
+
+    def _paint_sides(self, painter: QPainter, bar: QRectF, zones: Zones) -> None:
+        """Two lines over the zones, nothing at the bottom and certain at the top: free (whole), tight enough (dashed)."""
+        for column, style in ((0, Qt.PenStyle.SolidLine), (1, Qt.PenStyle.DashLine)):
+            path, begun = QPainterPath(), False
+            for value, sides in zip(zones.values, zones.sides, strict=True):
+                if np.isnan(sides[column]):
+                    begun = False
+                    continue
+                point = QPointF(self.x_of(float(value)), bar.bottom() - 2 - (bar.height() - 4) * float(sides[column]))
+                path.lineTo(point) if begun else path.moveTo(point)
+                begun = True
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(bar.adjusted(-3, -3, 3, 3), 6, 6)
+            painter.setPen(QPen(QColor(THEME.tokens.on_zones[2]), 1.6, style))
+            painter.drawPath(path)
 
     def _paint_scale(self, painter: QPainter, bar: QRectF) -> None:
         t = THEME.tokens
         span = self.high - self.low
         tick = 10 ** math.floor(math.log10(span / 4))
         tick = next(k * tick for k in (1, 2, 5, 10) if span / (k * tick) <= 9)
-        painter.setFont(figure_font(8))
-        for i in range(math.ceil(self.low / tick - 1e-9), math.floor(self.high / tick + 1e-9) + 1):
-            x = self.x_of(i * tick)
-            painter.setPen(QPen(QColor(t.quiet), 1))
-            painter.drawLine(QPointF(x, bar.bottom() + 2), QPointF(x, bar.bottom() + 6))
-            if abs(x - self.x_of(self._value)) < 34:
-                continue
-            painter.drawText(QRectF(x - 30, bar.bottom() + 6, 60, 16), Qt.AlignmentFlag.AlignCenter, f"{i * tick:g}")
+        marks = [i * tick for i in range(math.ceil(self.low / tick - 1e-9), math.floor(self.high / tick + 1e-9) + 1)]
+        # The handle's own figure stands where it is.
+        axis.paint_numbers(painter, [(x, "" if abs(x - self.x_of(self._value)) < 34 else f"{mark:g}")
+                                     for mark in marks for x in (self.x_of(mark),)], bar.bottom() + 6, self.width(), tick=4)
         if self._recommended is not None:
             x = self.x_of(self._recommended)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -224,12 +238,4 @@ class Ruler(QWidget):
         x = self.x_of(self._value)
         painter.setPen(QPen(QColor(t.ink), 2.4))
         painter.drawLine(QPointF(x, bar.top() - 8), QPointF(x, bar.bottom() + 6))
-        text = f"{self._value:.{self._digits}f}"
-        painter.setFont(figure_font(9.5, bold=True))
-        width = painter.fontMetrics().horizontalAdvance(text) + 12
-        flag = QRectF(x - width / 2, bar.bottom() + 5, width, 18)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(t.ink))
-        painter.drawRoundedRect(flag, 4, 4)
-        painter.setPen(QColor(t.panel))
-        painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
+        axis.paint_flag(painter, x, bar.bottom() + 5, self.width(), f"{self._value:.{self._digits}f}")

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
-from bouncy_latch.app.marks import OUTCOME_VERDICT
 from bouncy_latch.app.parts import button, clear, label, set_tone
 from bouncy_latch.app.ruler import Ruler
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.mechanisms.contract import Ruler as Scale
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.evidence import Result
 
 FINE = 200
@@ -93,15 +93,18 @@ class RulerPanel(QFrame):
         self._title.setText(scale.label.upper() if len(scale.label) < 5 else scale.label.capitalize())
         printer = self._session.project.process.printer if self._session.project.policy == "mine" else "anyone's printer"
         drives = f"changes the {facts.label}, {getattr(solution.params, scale.param):g} {facts.unit}".rstrip()
-        self._about.setText(f"{printer}, {scale.about}" if scale.direct else f"{scale.about}; {drives}")
+        lines = "; line: free, dashes: tight enough" if scale.sides is not None else ""
+        self._about.setText(f"{printer}, {scale.about}{lines}" if scale.direct else f"{scale.about}; {drives}")
         step = facts.step if scale.direct else (scale.high - scale.low) / FINE
         self.ruler.configure(scale.low, scale.high, step, scale.unit, scale.label)
         self.ruler.show_value(scale.value)
         chance = solution.aim.chance
         request = self._session.request
-        turned = request is not None and request.setup.turn is not None and solution.freeing is not None
+        turned = request is not None and request.setup.turn is not None and bool(solution.joints)
         where = " as designed; turned: see Layers part" if turned else ""
-        self._chance.setText(f"{100 * chance:.0f} % {solution.aim.words}{where}")
+        tight = scale.sides(scale.value)[1] if scale.sides is not None else None
+        besides = "" if tight is None else f", {100 * tight:.0f} % tight enough"
+        self._chance.setText(f"{100 * chance:.0f} % {solution.aim.words}{besides}{where}")
         set_tone(self._chance, "ok" if chance >= 0.9 else "look" if chance >= 0.5 else "stop")
         self._show_evidence(solution, scale)
         self._on_viewed()
@@ -110,7 +113,7 @@ class RulerPanel(QFrame):
         kind, known = solution.kind, self._session.experience
         ticks = [(item.value, item.outcome, f"{item.when[:10]} {item.note}".strip()) for item in known.items
                  if isinstance(item, Result) and (item.kind, item.param) == (kind, scale.param)
-                 and item.key not in known.excluded and item.outcome in OUTCOME_VERDICT] if scale.direct else []
+                 and item.key not in known.excluded and item.outcome in VERDICTS] if scale.direct else []
         self.ruler.show_evidence(ticks)
 
     def _on_viewed(self, _sentence: str = "") -> None:
@@ -120,8 +123,8 @@ class RulerPanel(QFrame):
         self.ruler.show_zones(shown)
         direct = scale is not None and scale.direct and scale.param == self._recommended_param
         self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
-        if view is None or solution is None or scale is None:
-            self._window.setText(self._session.look_trouble or "working out the zones…")
+        if view is None or not view.whole or solution is None or scale is None:
+            self._window.setText(self._session.look_trouble or ("working out the zones…" if view is None else "working out…"))
             self.ruler.show_bracket(None)
             return
         window = view.outlook.window

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
+from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.parts import Elided, clear, label, scrolled
 from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import figure_font
 from bouncy_latch.core.checks import ENDLESS
+from bouncy_latch.core.fields import Facts
 from bouncy_latch.core.mechanisms.contract import Derived
-from bouncy_latch.core.mechanisms.fields import Facts
 from bouncy_latch.core.process.readings import Measured
 
 # Two figures apart, or figures with an inch mark: readings of a caliper rather than one number with its unit.
@@ -72,7 +71,11 @@ class Sheet(QFrame):
         active = mechanism.parsed().active()
         for role, title, who in _ROLES:
             self._heading(title, who)
-            self._editor_grid([f for f in active.values() if f.role == role])
+            mine = [f for f in active.values() if f.role == role]
+            self._editor_grid([f for f in mine if not f.part])
+            for part in dict.fromkeys(f.part for f in mine if f.part):
+                self._body.addWidget(label(f"of the {part} it is built into", "quiet", 8.5))
+                self._editor_grid([f for f in mine if f.part == part])
         if solution:
             self._heading("Worked out", "hover for the formula")
             self._derived_grid(solution.derived)
@@ -86,47 +89,23 @@ class Sheet(QFrame):
         self._body.addLayout(row)
 
     def _editor_grid(self, facts: list[Facts]) -> None:
-        grid = _grid()
-        for row, field in enumerate(facts):
-            name = Elided(field.label)
-            editor: NumberField | ChoiceField
-            if field.choices:
-                editor = ChoiceField(field)
-                editor.chosen.connect(lambda value, n=field.name: self._enter(n, value))
-                editor.setFixedWidth(148)
-                grid.addWidget(editor, 2 * row, 1, 1, 2)
-            else:
-                editor = NumberField(field)
-                editor.setFixedWidth(92)
-                editor.entered.connect(lambda text, n=field.name: self._enter(n, text))
-                editor.stepped.connect(lambda value, n=field.name: self._enter(n, value, f"step {n}"))
-                grid.addWidget(editor, 2 * row, 1)
-                grid.addWidget(label(field.unit, "quiet", 8.5), 2 * row, 2)
-            name.setBuddy(editor)
-            grid.addWidget(name, 2 * row, 0)
+        grid = FieldGrid()
+        for field in facts:
+            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (92, 148))
             trouble = label("", "stop", 8.5)
             trouble.setWordWrap(True)
             trouble.hide()
-            grid.addWidget(trouble, 2 * row + 1, 0, 1, 4)
-            self.editors[field.name], self.troubles[field.name] = editor, trouble
+            grid.under(trouble)
+            self.troubles[field.name] = trouble
         self._body.addLayout(grid)
 
     def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
-        grid = _grid()
-        for row, item in enumerate(derived):
-            value = label("")
-            value.setProperty("figure", "true")
-            value.setFont(figure_font())
-            value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        grid = FieldGrid()
+        for item in derived:
             name = Elided(item.label)
-            grid.addWidget(name, row, 0)
-            grid.addWidget(value, row, 1)
-            grid.addWidget(label(item.unit, "quiet", 8.5), row, 2)
-            about = f"{item.label} = {item.formula}\nfrom {item.source}"
-            for widget in (name, value):
-                widget.setToolTip(about)
-            self.derived[item.name] = value
+            self.derived[item.name] = grid.figure(name, unit=item.unit)
+            for widget in (name, self.derived[item.name]):
+                widget.setToolTip(f"{item.label} = {item.formula}\nfrom {item.source}")
         self._body.addLayout(grid)
 
     def _show_derived(self, derived: Derived) -> None:
@@ -154,14 +133,3 @@ class Sheet(QFrame):
                 editor = self.editors[other]
                 if isinstance(editor, NumberField):
                     editor.show_wrong(bool(sentence) and other == name)
-
-
-def _grid() -> QGridLayout:
-    grid = QGridLayout()
-    grid.setContentsMargins(0, 0, 6, 0)
-    grid.setHorizontalSpacing(6)
-    grid.setVerticalSpacing(2)
-    grid.setColumnStretch(0, 1)
-    grid.setColumnMinimumWidth(0, 104)
-    grid.setColumnMinimumWidth(2, 50)
-    return grid

@@ -124,8 +124,7 @@ class Shelf(QWidget):
 
     @staticmethod
     def _about(kind_id: str, params: dict[str, object]) -> str:
-        host = str(params.get("host", "")).replace("-", " ")
-        return f"{registry.kind(kind_id).title.lower()}{', ' + host if host else ''}"
+        return registry.kind(kind_id).about(params)
 
     def _offer(self) -> None:
         """Offer the kinds beside the button; choosing one adds it."""

@@ -17,10 +17,10 @@ from pyvistaqt import QtInteractor
 from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.theme import FONTS, THEME
 from bouncy_latch.core.flex.warp import Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Solution
-from bouncy_latch.core.motion import riding
+from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
+from bouncy_latch.core.trial import rides
 
 FEATURE_ANGLE = 28.0
 SKETCH_FINE = 1.6
@@ -71,15 +71,15 @@ class Stage3D(QtInteractor):
 
     # -- what to show ------------------------------------------------------------------------------------------------
 
-    def show_solution(self, solution: Solution, value: float, sketch: bool = False) -> None:
-        """Show a solution with its motion at ``value``; the view is framed anew when the mechanism is another one.
+    def show_solution(self, solution: Solution, motion: Motion, value: float, sketch: bool = False) -> None:
+        """Show a solution with one of its motions at ``value``; the view is framed anew when the mechanism is another one.
 
         ``sketch`` uses coarser arcs, for every frame of a drag.
         """
         tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
-        motion = solution.motion
-        scene = Scene((solution.kind, getattr(solution.params, "host", ""), *solution.bodies), motion.pose, motion.bends,
-                      motion.flexing, any(view.axis == "z" for view in solution.views), solution.callouts, solution.region)
+        shape = solution.shape
+        scene = Scene((solution.kind, *solution.body_labels.items()), motion.pose, motion.bends, motion.flexing,
+                      any(view.axis == "z" for view in shape.views), shape.callouts, shape.region)
         self._sketching = sketch
         self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.bodies.items()}, value)
 
@@ -100,7 +100,7 @@ class Stage3D(QtInteractor):
                 self._manifolds[name] = manifold
                 fine = manifold
                 if name in scene.flexing:
-                    fine = manifold.refine_to_length(SKETCH_FINE if self._sketching else riding.FINE)
+                    fine = manifold.refine_to_length(SKETCH_FINE if self._sketching else rides.FINE)
                 self._meshes[name].copy_from(_shaded(fine))
                 self._drawn_points[name] = np.array(self._meshes[name].points, dtype=np.float64)
         self._bend()
@@ -285,7 +285,7 @@ class Stage3D(QtInteractor):
 
         body = self._manifolds[name]
         if name in self._warps:
-            body = mesh.warped(body, self._warps[name], riding.FINE)
+            body = mesh.warped(body.refine_to_length(rides.FINE), self._warps[name])
         lying = mesh.transformed(body, tree.compose(tree.X_UP, matrix))
         polygons = lying.slice(plane).to_polygons()
         if not polygons:

@@ -122,6 +122,9 @@ QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus {{ border: 1px solid {t.a
 QLineEdit[wrong="true"] {{ border: 1px solid {t.stop}; }}
 QComboBox {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 4px; padding: 2px 2px 2px 6px; }}
 QComboBox::drop-down {{ border: none; width: 14px; }}
+QTableView {{ background: transparent; border: none; selection-background-color: {t.line}; selection-color: {t.ink};
+  outline: none; }}
+QTableView::item {{ padding: 3px 4px; border: none; }}
 QComboBox QAbstractItemView {{ background: {t.panel}; border: 1px solid {t.line}; selection-background-color:
   {t.accent_soft}; selection-color: {t.ink}; outline: none; }}
 QPushButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px 11px; }}

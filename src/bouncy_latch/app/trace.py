@@ -7,9 +7,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.app import axis
+from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.mechanisms.contract import Course
-from bouncy_latch.core.motion.sweep import Sweep
+from bouncy_latch.core.trial.clear import Trace as Gaps
 
 _FRAME_MS = 40
 
@@ -28,9 +29,9 @@ class Trace(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setAccessibleName("swing scrubber")
+        self.setAccessibleName("scrubber")
         self.low, self.high, self.value, self.unit = 0.0, 180.0, 180.0, "°"
-        self._sweep: Sweep | None = None
+        self._sweep: Gaps | None = None
         self._course: Course | None = None
         self._floor = 0.0
         self._dragging = False
@@ -45,18 +46,19 @@ class Trace(QWidget):
     def playing(self) -> bool:
         return self._play.isActive()
 
-    def configure(self, low: float, high: float, unit: str) -> None:
+    def configure(self, low: float, high: float, unit: str, label: str) -> None:
+        """Take the range of a motion and what it is called."""
         self.low, self.high, self.unit = low, high, unit
+        self.setAccessibleName(f"{label.lower()} scrubber")
         self.value = min(max(self.value, low), high)
         self.update()
 
     def show_course(self, course: Course | None) -> None:
         """Show what the motion costs along its way, instead of a gap; None for a mechanism that says nothing of it."""
         self._course = course
-        self.setAccessibleName("press-in scrubber" if course else "swing scrubber")
         self.update()
 
-    def show_sweep(self, sweep: Sweep | None, floor: float) -> None:
+    def show_sweep(self, sweep: Gaps | None, floor: float) -> None:
         """Show the gap trace; ``floor`` is the gap that growth takes."""
         self._sweep, self._floor = sweep, floor
         self.update()
@@ -121,9 +123,7 @@ class Trace(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.setBrush(QColor(t.panel))
-        painter.drawRoundedRect(area.adjusted(-6, 0, 6, 0), 4, 4)
+        axis.paint_frame(painter, area.adjusted(-6, 0, 6, 0), t.panel)
         painter.setFont(text_font(8.5))
         painter.setPen(QColor(t.quiet))
         top = QRectF(area.left() - 4, 0, area.width() + 8, 17)
@@ -133,13 +133,9 @@ class Trace(QWidget):
             self._paint_course(painter, area, top, self._course)
         else:
             self._paint_sweep(painter, area, top)
-        painter.setFont(figure_font(8))
-        painter.setPen(QColor(t.quiet))
-        for i in range(7):
-            value = self.low + i / 6 * (self.high - self.low)
-            text = f"{value:.0f}{self.unit}" if self.unit == "°" else f"{value:.1f} {self.unit}"
-            left = min(max(self.x_of(value) - 27, 2.0), self.width() - 56.0)
-            painter.drawText(QRectF(left, area.bottom() + 5, 54, 14), Qt.AlignmentFlag.AlignCenter, text)
+        values = [self.low + i / 6 * (self.high - self.low) for i in range(7)]
+        axis.paint_numbers(painter, [(self.x_of(value), f"{value:.0f}{self.unit}" if self.unit == "°" else
+                                      f"{value:.1f} {self.unit}") for value in values], area.bottom() + 5, self.width())
         x = self.x_of(self.value)
         painter.setPen(QPen(QColor(t.accent), 2.2))
         painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
@@ -147,9 +143,7 @@ class Trace(QWidget):
         painter.setBrush(QColor(t.accent))
         painter.drawEllipse(QPointF(x, area.bottom()), 6.5, 6.5)
         if self.hasFocus():
-            painter.setPen(QPen(QColor(t.accent), 1, Qt.PenStyle.DotLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(area.adjusted(-8, -2, 8, 2), 5, 5)
+            axis.paint_focus(painter, area.adjusted(-8, -2, 8, 2))
 
     def _paint_course(self, painter: QPainter, area: QRectF, top: QRectF, course: Course) -> None:
         t = THEME.tokens
@@ -185,7 +179,7 @@ class Trace(QWidget):
         t = THEME.tokens
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if self._sweep is None:
-            painter.drawText(top, right, "swinging it…")
+            painter.drawText(top, right, "moving it…")
             return
         most = max(0.4, float(np.max(self._sweep.gaps))) * 1.15
 

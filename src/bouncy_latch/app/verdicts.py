@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.marks import Mark
 from bouncy_latch.app.parts import Elided, button, counted, label, scrolled, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
-from bouncy_latch.core.advise.remedies import Remedy
+from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.core.checks import LOOK, OK, STOP, Check
+from bouncy_latch.core.judge.remedies import Remedy
 
 SURE = 0.995
 """Above this nothing is said of the readings."""
@@ -107,20 +108,15 @@ class Verdicts(QFrame):
         self._explaining = ""
         self.rows: list[Row] = []
         self._count = label("", "quiet")
-        self._progress = QProgressBar(textVisible=False, maximum=100)
-        self._progress.setFixedSize(110, 8)
-        self._progress.setAccessibleName("swing and layers, progress")
-        self._working = label("swinging and slicing", "quiet", 8.5)
-        self._cancel = button("stop", lambda: bed.lane.cancel(), "plain")
+        self._work = WorkBar("moving and slicing", session.proof_lane, bed.loose_lane, waited_for=lambda: bed.lane)
+        self._work.busy_changed.connect(self._on_busy)
         head = QHBoxLayout()
         head.setSpacing(10)
         head.addWidget(label("Verdicts", "head"))
         head.addWidget(self._count)
         head.addStretch()
-        for widget in (self._working, self._progress, self._cancel):
-            head.addWidget(widget)
-            widget.hide()
-        self._again = button("swing and slice", session.work_again, "plain", "Run the stopped work again")
+        head.addWidget(self._work)
+        self._again = button("move and slice", session.work_again, "plain", "Run the stopped work again")
         self._again.hide()
         head.addWidget(self._again)
         self._list = QVBoxLayout()
@@ -136,16 +132,10 @@ class Verdicts(QFrame):
         self._list.addWidget(self._trouble)
         for signal in (session.viewed, bed.changed):
             signal.connect(self._on_changed)
-        for lane in (session.proof_lane, bed.loose_lane):
-            lane.busy_changed.connect(self._on_busy)
-            lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
         self._on_changed()
 
-    def _on_busy(self, _busy: bool) -> None:
-        busy = self._bed.lane.busy
-        self._working.setText("slicing" if self._bed.shows_loose else "swinging and slicing")
-        for widget in (self._working, self._progress, self._cancel):
-            widget.setVisible(busy)
+    def _on_busy(self, busy: bool) -> None:
+        self._work.words.setText("slicing" if self._bed.shows_loose else "moving and slicing")
         self._again.setVisible(not busy and not self._bed.shows_loose and self._session.solution is not None
                                and self._session.proof is None)
 

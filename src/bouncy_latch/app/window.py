@@ -40,12 +40,12 @@ from bouncy_latch.app.stops.shape import ShapeStop
 from bouncy_latch.app.theme import THEME, style_sheet
 from bouncy_latch.app.topbar import TopBar
 from bouncy_latch.app.verdicts import Verdicts
-from bouncy_latch.core.advise.ladders import plain_coupons
-from bouncy_latch.core.advise.printing import LAYERS_ID
-from bouncy_latch.core.advise.verdicts import SWEEP_ID, Request
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.judge.printing import LAYERS_ID
+from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.setup import DESIGNED
+from bouncy_latch.core.learn.ladders import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.progress import Progress
@@ -269,7 +269,7 @@ class BenchWindow(QMainWindow):
             self.session.save()
 
     def save_as(self) -> None:
-        from bouncy_latch.core.exchange.parts import file_stem
+        from bouncy_latch.core.project.delivery import file_stem
 
         start = str(self.session.path or Path.home() / f"{file_stem(self.session.project.name)}.latch")
         path, _ = QFileDialog.getSaveFileName(self, "Save the project", start, _DATA)
@@ -316,7 +316,7 @@ class BenchWindow(QMainWindow):
 
     def export(self, folder: Path | None = None, test_piece: bool = False) -> None:
         """Write the selected mechanism's parts (or its test piece) to a folder the user picks."""
-        from bouncy_latch.core.exchange import parts
+        from bouncy_latch.core.project import delivery
 
         request, mechanism = self.session.request, self.session.mechanism
         if request is None or mechanism is None or self.session.solution is None:
@@ -327,15 +327,13 @@ class BenchWindow(QMainWindow):
             if not chosen:
                 return
             folder = Path(chosen)
-        name, solution, setup = parts.file_stem(mechanism.name), self.session.solution, request.setup
+        name, solution, setup = delivery.file_stem(mechanism.name), self.session.solution, request.setup
 
         def write(report: Progress) -> str:
             made, stem, laid = solution, name, setup
             if test_piece:
-                params = parts.test_piece(request.kind, request.params)
-                made = Request(request.kind, params, request.process, request.policy).solve()
-                stem, laid = f"{name}-test", DESIGNED
-            written = parts.export(made, stem, folder, setup=laid, progress=report)
+                made, stem, laid = request.piece().solve(), f"{name}-test", DESIGNED
+            written = delivery.export(made, stem, folder, setup=laid, progress=report)
             return f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}"
 
         self.ask(f"writing {name}…", [("stop", self.export_lane.cancel)])
@@ -370,6 +368,8 @@ class BenchWindow(QMainWindow):
         view, request = self.session.view, self.session.request
         if view and request and view.outlook.recommended is not None:
             self.session.set_params("recommended", **{request.kind.recommend: round(view.outlook.recommended, 4)})
+        elif view is None or not view.whole:
+            self.say("It is still being worked out.")
         else:
             self.say("No value of it alone reaches the aim on this process; the verdicts say what else would.")
 

@@ -15,36 +15,53 @@ from bouncy_latch.core.errors import Cancelled, UserError
 from bouncy_latch.core.progress import watched
 from bouncy_latch.core.project import troublelog
 
-Job = Callable[[Callable[[float], bool]], Any]
-"""Work that is told where to report its progress; the report answers False when it should stop."""
+
+class Report:
+    """Where work says how far it is; the answer is False when it should stop. What is there early can be shown at once."""
+
+    def __init__(self, runner: _Runner) -> None:
+        self._runner = runner
+
+    def __call__(self, part: float) -> bool:
+        return self._runner.report(part)
+
+    def show(self, value: object) -> None:
+        """Deliver a result that is not whole yet."""
+        self._runner.early.emit(self._runner.ticket, value)
+
+
+Job = Callable[[Report], Any]
+"""Work that is told where to report its progress."""
 
 
 class _Runner(QThread):
     done = Signal(int, object)
+    early = Signal(int, object)
     failed = Signal(int, str)
     progressed = Signal(int, float)
 
     def __init__(self, ticket: int, job: Job) -> None:
         super().__init__()
-        self._ticket, self._job = ticket, job
+        self.ticket, self._job = ticket, job
+
+    def report(self, part: float) -> bool:
+        """Pass the part done on; whether to go on."""
+        self.progressed.emit(self.ticket, part)
+        # Between steps the interface gets its turn at the interpreter.
+        QThread.usleep(500)
+        return not self.isInterruptionRequested()
 
     def run(self) -> None:
-        def report(part: float) -> bool:
-            self.progressed.emit(self._ticket, part)
-            # Between steps the interface gets its turn at the interpreter.
-            QThread.usleep(500)
-            return not self.isInterruptionRequested()
-
         try:
             with watched(lambda: not self.isInterruptionRequested()):
-                result = self._job(report)
-            self.done.emit(self._ticket, result)
+                result = self._job(Report(self))
+            self.done.emit(self.ticket, result)
         except Cancelled:
-            self.failed.emit(self._ticket, "")
+            self.failed.emit(self.ticket, "")
         except UserError as error:
-            self.failed.emit(self._ticket, error.sentence)
+            self.failed.emit(self.ticket, error.sentence)
         except Exception as error:
-            self.failed.emit(self._ticket, f"{troublelog.noted(error)}; the rest is not affected")
+            self.failed.emit(self.ticket, f"{troublelog.noted(error)}; the rest is not affected")
         finally:
             self._job = _nothing  # what the job holds would else live as long as this thread
             _give_back_memory()
@@ -84,10 +101,12 @@ class Lane(QObject):
     """Runs jobs one after the other; only the newest result is delivered.
 
     Signals:
-        finished: the result. failed: one sentence. progressed: part done, 0 to 1. busy_changed: whether it works.
+        finished: the result. early: one that is not whole yet. failed: one sentence. progressed: part done, 0 to 1.
+        busy_changed: whether it works.
     """
 
     finished = Signal(object)
+    early = Signal(object)
     failed = Signal(str)
     progressed = Signal(float)
     busy_changed = Signal(bool)
@@ -136,6 +155,7 @@ class Lane(QObject):
             return
         runner = _Runner(self._ticket, job)
         runner.done.connect(self._on_done)
+        runner.early.connect(self._on_early)
         runner.failed.connect(self._on_failed)
         runner.progressed.connect(self._on_progressed)
         runner.finished.connect(self._on_ended)
@@ -150,6 +170,10 @@ class Lane(QObject):
     def _on_done(self, ticket: int, result: object) -> None:
         if ticket == self._ticket:
             self.finished.emit(result)
+
+    def _on_early(self, ticket: int, result: object) -> None:
+        if ticket == self._ticket:
+            self.early.emit(result)
 
     def _on_failed(self, ticket: int, sentence: str) -> None:
         if ticket == self._ticket and sentence:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSignalBlocker, Qt
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import QRectF, QSignalBlocker
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
+from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.figures import SectionFigure, section_across
 from bouncy_latch.app.parts import clear, label, scrolled
 from bouncy_latch.app.session import Session
@@ -104,36 +105,13 @@ class BriefStop(QWidget):
             names = [name for name in question.params if name in active]
             if not names:
                 continue
-            grid = QGridLayout()
-            grid.setHorizontalSpacing(8)
-            grid.setVerticalSpacing(4)
-            grid.addWidget(label(question.text, "title"), 0, 0, 1, 6)
-            cell = 0
+            grid = FieldGrid(2, 82, 26, (5, 4))
+            grid.head((0, label(question.text, "title")))
             for name in names:
                 facts = active[name]
-                wide = facts.choices and len(max(facts.choices, key=len)) > 14
-                cell += cell % 2 if wide else 0
-                row, column = 1 + cell // 2, 3 * (cell % 2)
-                cell += 2 if wide else 1
-                editor: NumberField | ChoiceField
-                if facts.choices:
-                    editor = ChoiceField(facts)
-                    editor.setFixedWidth(168 if wide else 108)
-                    editor.chosen.connect(lambda value, n=name: self._enter(n, value))
-                else:
-                    editor = NumberField(facts)
-                    editor.setFixedWidth(78)
-                    editor.entered.connect(lambda text, n=name: self._enter(n, text))
-                    editor.stepped.connect(lambda value, n=name: self._enter(n, value, f"step {n}"))
-                grid.addWidget(label(facts.label, "quiet", 9), row, column)
-                grid.addWidget(editor, row, column + 1, 1, 5 if wide else 2 if facts.choices else 1,
-                               Qt.AlignmentFlag.AlignLeft)
-                if facts.unit:
-                    grid.addWidget(label(facts.unit, "quiet", 8.5), row, column + 2)
-                self._editors[name] = editor
-            for column, least in ((0, 86), (2, 28), (3, 86)):
-                grid.setColumnMinimumWidth(column, least)
-            grid.setColumnStretch(5, 1)
+                wide = bool(facts.choices) and len(max(facts.choices, key=len)) > 14
+                self._editors[name] = grid.editor(label(facts.label, "quiet", 9), facts, self._enter,
+                                                  (78, 168 if wide else 108), wide)
             self._questions.addLayout(grid)
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
@@ -150,7 +128,7 @@ class BriefStop(QWidget):
         self._follows.setText(solution.summary)
         # Where sizes can be found for a target, that needs the room of the second picture.
         self._figures[1].setVisible(not registry.kind(solution.kind).tuned)
-        for figure, view in zip(self._figures, solution.views, strict=False):
+        for figure, view in zip(self._figures, solution.shape.views, strict=False):
             window = None
             if view.window:
                 y0, z0, y1, z1 = view.window

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import Combo
-from bouncy_latch.app.marks import OUTCOME_VERDICT, Mark
-from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
+from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.records import Record, RecordTable
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
-from bouncy_latch.core.advise import ladders
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.outcomes import OUTCOMES, VERDICTS
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading
-from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.readings import Measured
 
 
@@ -63,8 +63,9 @@ class EvidencePanel(QWidget):
         self.doubts = label("", "look", 9)
         self.doubts.setWordWrap(True)
         self._restore = button("go back to the last good copy", session.restore_evidence)
-        self.rows = QVBoxLayout()
-        self.rows.setSpacing(3)
+        self._empty = label("Nothing known yet. Print the ladder on the chart's page: it settles most.", "quiet")
+        self.table = RecordTable({"what": 150, "said": 150, "when": 142, "note": 0}, "evidence")
+        self.table.acted.connect(self._on_acted)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(5)
@@ -73,7 +74,8 @@ class EvidencePanel(QWidget):
         for widget in (self.trouble, self.doubts, self._restore):
             layout.addWidget(widget)
             widget.hide()
-        layout.addWidget(scrolled(self.rows), 1)
+        layout.addWidget(self._empty)
+        layout.addWidget(self.table, 1)
 
     def _add(self) -> None:
         try:
@@ -108,40 +110,28 @@ class EvidencePanel(QWidget):
     def show_evidence(self) -> None:
         """Show what is known now."""
         known = self._session.experience
-        clear(self.rows)
         words = [doubt.sentence for doubt in known.learnt.doubts[:2]]
         self.doubts.setText("\n".join(w[0].upper() + w[1:] + "." for w in words))
         self.doubts.setVisible(bool(words))
         if known.trouble:
             self._say(known.trouble)
         self._restore.setVisible(bool(known.trouble) and "copy" in known.trouble)
-        if not known.items:
-            self.rows.addWidget(label("Nothing known yet. Print the ladder on the chart's page: it settles most.", "quiet"))
-        for item in reversed(known.items):
-            self.rows.addWidget(self._row(item, item.key in known.excluded))
+        self._empty.setVisible(not known.items)
+        doubted = {doubt.key for doubt in known.learnt.doubts}
+        self.table.show_records([_record(item, item.key in known.excluded, item.key in doubted)
+                                 for item in reversed(known.items)])
 
-    def _row(self, item: Result | Reading, left_out: bool) -> QWidget:
-        row = QWidget()
-        grid = QGridLayout(row)
-        grid.setContentsMargins(0, 1, 0, 1)
-        grid.setHorizontalSpacing(10)
-        doubted = any(doubt.key == item.key for doubt in self._session.experience.learnt.doubts)
-        if isinstance(item, Result):
-            mark = Mark("none" if left_out else OUTCOME_VERDICT[item.outcome], 10)
-            what, said = f"{item.param} {item.value:g}", item.outcome
-        else:
-            mark = Mark("none", 10)
-            size = f" {item.nominal:g}" if item.nominal else ""
-            what, said = f"{FEATURES[item.feature]}{size}", Measured(item.values).text
-        name, told = label(what, "quiet" if left_out else "title", 9), label(said, "quiet" if left_out else "", 9)
-        when = label(item.when.replace("T", " ")[:16], "quiet", 8.5)
-        when.setFont(figure_font(8.5))
-        note = "left out" if left_out else "the others contradict it" if doubted else item.note
-        toggle = button("take in" if left_out else "leave out",
-                        lambda: self._session.exclude_evidence(item.key, not left_out), "plain")
-        for column, widget in enumerate((mark, name, told, when, Elided(note, "look" if doubted else "quiet", 8.5), toggle)):
-            grid.addWidget(widget, 0, column)
-        grid.setColumnMinimumWidth(1, 170)
-        grid.setColumnMinimumWidth(2, 170)
-        grid.setColumnStretch(4, 1)
-        return row
+    def _on_acted(self, key: str) -> None:
+        self._session.exclude_evidence(key, key not in self._session.experience.excluded)
+
+
+def _record(item: Result | Reading, left_out: bool, doubted: bool) -> Record:
+    """Return a result or reading as a row."""
+    if isinstance(item, Result):
+        verdict, what, said = VERDICTS[item.outcome], f"{item.param} {item.value:g}", item.outcome
+    else:
+        size = f" {item.nominal:g}" if item.nominal else ""
+        verdict, what, said = "none", f"{FEATURES[item.feature]}{size}", Measured(item.values).text
+    note = "left out" if left_out else "the others contradict it" if doubted else item.note
+    return Record(item.key, "none" if left_out else verdict, (what, said, item.when.replace("T", " ")[:16], note),
+                  "take in" if left_out else "leave out", "quiet" if left_out else "look" if doubted else "")

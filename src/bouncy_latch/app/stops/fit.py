@@ -10,6 +10,7 @@ from bouncy_latch.app.stops.evidence_panel import EvidencePanel
 from bouncy_latch.app.stops.gap_chart import GapChart
 from bouncy_latch.app.stops.next_print import NextPrint
 from bouncy_latch.app.stops.process_panel import ProcessPanel
+from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.population import effective
@@ -71,8 +72,7 @@ class FitStop(QWidget):
         solution = self._session.solution
         if solution:
             facts = type(solution.params).facts()[registry.kind(solution.kind).clearance]
-            inside = min(max(round(round(value / facts.step) * facts.step, 4), facts.low), facts.high)
-            self._session.set_params(facts.label, f"drag {facts.name}", **{facts.name: inside})
+            self._session.set_params(facts.label, f"drag {facts.name}", **{facts.name: facts.rounded(value)})
 
     def _on_changed(self) -> None:
         if not self.isVisible():
@@ -85,7 +85,7 @@ class FitStop(QWidget):
         name = registry.kind(solution.kind).clearance if solution else ""
         mine = [(name, float(getattr(solution.params, name)))] if solution else []
         told = [(item.value, item.outcome, item.note) for item in known.items
-                if isinstance(item, Result) and item.param == "gap" and item.key not in known.excluded]
+                if isinstance(item, Result) and ladders.is_clearance(item) and item.key not in known.excluded]
         self.chart.show_process(judged, mine, told)
         page = self._pages.currentIndex()
         if page == 0 and not self._session.dragging:

@@ -7,10 +7,12 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QHelpEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from bouncy_latch.app.marks import OUTCOME_VERDICT, draw_mark
+from bouncy_latch.app import axis
+from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.ruler import paint_zones
-from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.core.advise.zones import AIMS, SITUATIONS, Zones, recommendation, situation_zones
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.learn.situations import AIMS, SITUATIONS, Zones, recommendation, situation_zones
+from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
 HIGH = 0.8
@@ -112,7 +114,7 @@ class GapChart(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for gap, outcome, _ in self._evidence:
-            draw_mark(painter, OUTCOME_VERDICT[outcome], QPointF(self._x(min(gap, HIGH)), 7), 8)
+            draw_mark(painter, VERDICTS[outcome], QPointF(self._x(min(gap, HIGH)), 7), 8)
         y = float(_TOP)
         for index, (name, moving, habit, zones) in enumerate(self._rows):
             if index and moving != self._rows[index - 1][1]:
@@ -126,10 +128,7 @@ class GapChart(QWidget):
             painter.setPen(QPen(QColor(t.ink), 1.2, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + _BAR + 2))
             y += _ROW
-        painter.setFont(figure_font(8))
-        painter.setPen(QColor(t.quiet))
-        for i in range(9):
-            painter.drawText(QRectF(self._x(i / 10) - 20, y - 6, 40, 14), Qt.AlignmentFlag.AlignCenter, f"{i / 10:g}")
+        axis.paint_numbers(painter, [(self._x(i / 10), f"{i / 10:g}") for i in range(9)], y - 6, self.width())
         painter.setFont(text_font(8.5))
         painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
         painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft,
@@ -143,11 +142,4 @@ class GapChart(QWidget):
             x = self._x(min(gap, HIGH))
             painter.setPen(QPen(QColor(t.ink), 2.2))
             painter.drawLine(QPointF(x, _TOP), QPointF(x, bottom - 12))
-            text = f"{name} {gap:.2f}"
-            width = painter.fontMetrics().horizontalAdvance(text) + 12
-            flag = QRectF(min(x - width / 2, self.width() - width), bottom + 7, width, 17)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.ink))
-            painter.drawRoundedRect(flag, 4, 4)
-            painter.setPen(QColor(t.panel))
-            painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, text)
+            axis.paint_flag(painter, x, bottom + 7, self.width(), f"{name} {gap:.2f}")

@@ -11,7 +11,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from bouncy_latch.app.figures import body_colours, paint_polygons, pale
+from bouncy_latch.app.figures import body_colour, paint_polygons, pale
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 from bouncy_latch.core.layers.predict import Prediction
 from bouncy_latch.core.layers.remains import LEVELS, Polygons, bands
@@ -165,11 +165,10 @@ class LayerPicture(QWidget):
         prediction = self._prediction
         if prediction is None:
             return
-        colours = body_colours()
         for body in range(len(prediction.names)):
             polygons = prediction.outlines(self._layer, body)
             if polygons:
-                paint_polygons(painter, polygons, pale(colours[body % 2]), self.to_screen)
+                paint_polygons(painter, polygons, pale(body_colour(body)), self.to_screen)
         for shelf in prediction.shelves:
             cut = shelf.section(prediction.layers[self._layer].index).region
             if not cut.is_empty():

@@ -9,18 +9,19 @@ import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor, QPainter
-from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QProgressBar, QWidget
+from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
 
-from bouncy_latch.app.figures import Polygons, body_colours, paint_polygons
+from bouncy_latch.app.figures import Polygons, body_colour, paint_polygons
 from bouncy_latch.app.parts import Elided, button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
+from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.app.workers import Lane
 from bouncy_latch.core import files
-from bouncy_latch.core.advise import ladders
-from bouncy_latch.core.advise.ladders import Coupon
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
+from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn.ladders import Coupon
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.virtual import printer as printers
 
@@ -54,7 +55,7 @@ class CouponPicture(QWidget):
                          self.height() / 2 - (ring[:, 1] - middle[1]) * scale]
 
         for index, (_, rings) in enumerate(self._bodies):
-            paint_polygons(painter, rings, QColor(body_colours()[index % 2]), to_screen)
+            paint_polygons(painter, rings, QColor(body_colour(index % 2)), to_screen)
 
 
 class NextPrint(QFrame):
@@ -76,8 +77,6 @@ class NextPrint(QFrame):
         self._plan_lane.failed.connect(lambda sentence: self._about.show_text(sentence))
         self.print_lane.finished.connect(self._on_printed)
         self.print_lane.failed.connect(self.said)
-        self.print_lane.busy_changed.connect(self._on_busy)
-        self.print_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
         self.picture = CouponPicture()
         self._title, self._about = label("Print this next", "head"), Elided("", "quiet", 9)
         self.steps = QLineEdit()
@@ -88,21 +87,18 @@ class NextPrint(QFrame):
         self.steps.editingFinished.connect(self._on_steps)
         self.export_button = button("export…", self._export, "", "Export the ladder")
         self.virtual_button = button("print virtually", self._print, "", "An example printer with errors of its own")
-        self._progress = QProgressBar(textVisible=False, maximum=100)
-        self._progress.setFixedSize(90, 8)
-        self._cancel = button("stop", self.print_lane.cancel, "plain")
+        self._work = WorkBar("", self.print_lane, width=90)
+        self._work.busy_changed.connect(self._on_busy)
         grid = QGridLayout(self)
         grid.setContentsMargins(12, 6, 10, 6)
         grid.setHorizontalSpacing(9)
         grid.addWidget(self._title, 0, 0)
         grid.addWidget(self._about, 0, 1, 1, 6)
         grid.addWidget(label("steps", "quiet"), 1, 0)
-        for column, widget in enumerate((self.steps, self.export_button, self.virtual_button, self._progress, self._cancel), 1):
+        for column, widget in enumerate((self.steps, self.export_button, self.virtual_button, self._work), 1):
             grid.addWidget(widget, 1, column)
         grid.addWidget(self.picture, 0, 7, 2, 1)
         grid.setColumnStretch(6, 1)
-        self._progress.hide()
-        self._cancel.hide()
 
     def show_plan(self) -> None:
         """Plan the ladder for what is believed now."""
@@ -164,7 +160,7 @@ class NextPrint(QFrame):
             if not chosen:
                 return
             folder = Path(chosen)
-        from bouncy_latch.core.exchange import meshes
+        from bouncy_latch.core.formats import meshes
         from bouncy_latch.core.solids import mesh
 
         bodies = {name: mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
@@ -182,15 +178,13 @@ class NextPrint(QFrame):
             return
 
         def work(report: Any) -> list[Any]:
-            from bouncy_latch.core.advise.study import print_ladder
+            from bouncy_latch.core.learn.study import print_ladder
 
             return print_ladder(printers.example(process.printer), coupon, process, len(coupon.steps), report)
 
         self.print_lane.start(work)
 
     def _on_busy(self, busy: bool) -> None:
-        for widget in (self._progress, self._cancel):
-            widget.setVisible(busy)
         self.picture.setVisible(not busy)
         self.virtual_button.setEnabled(not busy)
 

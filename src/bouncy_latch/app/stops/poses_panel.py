@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
 from bouncy_latch.app.theme import figure_font
+from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.core.layers.estimate import words
 from bouncy_latch.core.layers.poses import AS_IS, Standing
 from bouncy_latch.core.layers.setup import DIRECTIONS
@@ -31,25 +32,13 @@ class PosesPanel(QWidget):
             made.setCheckable(True)
             head.addWidget(made)
         head.addStretch()
-        self._progress = QProgressBar(textVisible=False, maximum=100)
-        self._progress.setFixedSize(110, 8)
-        self._cancel = button("stop", bed.pose_lane.cancel, "plain")
-        self._working = label("laying it every way up", "quiet", 8.5)
-        for widget in (self._working, self._progress, self._cancel):
-            head.addWidget(widget)
-            widget.hide()
+        head.addWidget(WorkBar("laying it every way up", bed.pose_lane))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 4)
         layout.addLayout(head)
         layout.addWidget(scrolled(self.rows, (12, 2, 12, 2)), 1)
         bed.compared.connect(self._show)
         bed.changed.connect(self._on_changed)
-        bed.pose_lane.busy_changed.connect(self._on_busy)
-        bed.pose_lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
-
-    def _on_busy(self, busy: bool) -> None:
-        for widget in (self._working, self._progress, self._cancel):
-            widget.setVisible(busy)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedLayout, QVBoxLayout, QWidget
@@ -12,11 +14,12 @@ from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.layer_picture import LayerPicture, Ring
 from bouncy_latch.app.stops.poses_panel import PosesPanel
 from bouncy_latch.app.stops.print_strip import Event, PrintStrip
-from bouncy_latch.core.advise.printing import LAYERS_ID, Printed
 from bouncy_latch.core.checks import LOOK, OK, SEVERITY
+from bouncy_latch.core.judge.printing import LAYERS_ID, Printed
 from bouncy_latch.core.layers import estimate
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.predict import Spot
+from bouncy_latch.core.mechanisms.contract import Pause
 
 MOST_SPOTS = 3
 
@@ -98,11 +101,18 @@ class PrintStop(QWidget):
         elif printed is not self._shown:
             self._show(printed)
 
+    def _pauses(self) -> Sequence[Pause]:
+        """Where the print stops for a hand; only as it was designed to lie."""
+        solution = self._session.solution
+        designed = not self._bed.shows_loose and self._bed.setup.turn is None
+        return solution.pauses if solution is not None and designed else ()
+
     def _show(self, printed: Printed) -> None:
         self._shown = printed
         self.strip.setEnabled(True)
         severity = next((c.verdict for c in printed.checks if c.id == LAYERS_ID), OK)
-        self.strip.show_prediction(printed.prediction, severity if severity != OK else "none", _events(printed))
+        self.strip.show_prediction(printed.prediction, severity if severity != OK else "none",
+                                   _events(printed, self._pauses()))
         self.picture.show_prediction(printed.prediction, _rings(printed, severity))
         subject = (self._bed.shows_loose, self._session.project.selected)
         if subject != self._opened_on:
@@ -120,8 +130,8 @@ class PrintStop(QWidget):
         solution = self._session.solution
         if printed.spots:
             height = printed.spots[0].z
-        elif not self._bed.shows_loose and solution is not None and solution.region:
-            height = (solution.region[2] + solution.region[5]) / 2
+        elif not self._bed.shows_loose and solution is not None and solution.shape.region:
+            height = (solution.shape.region[2] + solution.shape.region[5]) / 2
         else:
             height = layers[len(layers) // 2].middle
         return int(np.argmin([abs(layer.middle - height) for layer in layers]))
@@ -166,6 +176,9 @@ class PrintStop(QWidget):
                 self.picture.come_near(subject.place[0], subject.place[1], subject, _reach(subject))
             self.strip.pick(subject.first_layer - offset)
             self.explained.emit(subject.id)
+        elif isinstance(subject, Pause):
+            self.strip.pick(max((layer.index for layer in printed.prediction.layers
+                                 if layer.middle + layer.thickness / 2 <= subject.z + 1e-6), default=offset) - offset)
 
     def _on_ring(self, subject: object) -> None:
         """A click on a ring shows the place in the solid; the verdict explains it."""
@@ -200,10 +213,17 @@ class PrintStop(QWidget):
         self._about.show_text(f"{bottom:.2f} to {bottom + layer.thickness:.2f} mm; {areas}{turned}")
 
 
-def _events(printed: Printed) -> list[Event]:
-    """Return what the strip marks: flaws of the print, welds by place."""
-    return [Event(f.first_layer, f.last_layer, f.verdict, f"{f.label}: {f.value:.2f} {f.unit}\n{f.body}: {f.why}", f)
-            for f in printed.prediction.findings]
+def _events(printed: Printed, pauses: Sequence[Pause] = ()) -> list[Event]:
+    """Return what the strip marks: flaws of the print, and where it stops for a hand."""
+    found = [Event(f.first_layer, f.last_layer, f.verdict, f"{f.label}: {f.value:.2f} {f.unit}\n{f.body}: {f.why}", f)
+             for f in printed.prediction.findings]
+    for pause in pauses:
+        # The last layer whose top is not above it.
+        layers = [layer.index for layer in printed.prediction.layers if layer.middle + layer.thickness / 2 <= pause.z + 1e-6]
+        if layers:
+            words = f"Pause at {pause.z:.2f} mm: {pause.insert}\n{pause.note}"
+            found.append(Event(layers[-1], layers[-1], "none", words, pause))
+    return found
 
 
 def _rings(printed: Printed, severity: str) -> list[Ring]:

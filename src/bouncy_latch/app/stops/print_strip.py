@@ -10,9 +10,10 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from bouncy_latch.app.figures import body_colours
+from bouncy_latch.app import axis
+from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.layers.predict import SAG, Prediction
 
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageDown: -10, Qt.Key.Key_PageUp: 10,
@@ -143,9 +144,7 @@ class PrintStrip(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.setBrush(QColor(t.sunken))
-        painter.drawRoundedRect(area.adjusted(-4, -2, 4, 2), 4, 4)
+        axis.paint_frame(painter, area.adjusted(-4, -2, 4, 2), t.sunken)
         prediction = self._prediction
         if prediction is None:
             return
@@ -157,19 +156,13 @@ class PrintStrip(QWidget):
         self._paint_welds(painter, area, prediction)
         for event in self._events:
             draw_mark(painter, event.verdict, QPointF(self._event_x(event), 24), _MARK)
-        painter.setFont(figure_font(8))
-        painter.setPen(QColor(t.quiet))
-        for i in range(7):
-            layer = i / 6 * len(prediction.layers)
-            painter.drawText(QRectF(self._x(layer) - 28, area.bottom() + 4, 56, 14), Qt.AlignmentFlag.AlignCenter,
-                             f"{prediction.height * i / 6:.1f}")
+        axis.paint_numbers(painter, [(self._x(i / 6 * len(prediction.layers)), f"{prediction.height * i / 6:.1f}")
+                                     for i in range(7)], area.bottom() + 4, self.width())
         x = self._x(self.layer + 0.5)
         painter.setPen(QPen(QColor(t.ink), 2.2))
         painter.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom() + 4))
         if self.hasFocus():
-            painter.setPen(QPen(QColor(t.accent), 1, Qt.PenStyle.DotLine))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(area.adjusted(-6, -4, 6, 4), 5, 5)
+            axis.paint_focus(painter, area.adjusted(-6, -4, 6, 4))
 
     def _paint_welds(self, painter: QPainter, area: QRectF, prediction: Prediction) -> None:
         """Bars by how much welds in a layer, in the colour of the verdict; what only hangs down is drawn hollow."""
@@ -192,21 +185,25 @@ class PrintStrip(QWidget):
         if key != self._outlined[0]:
             self._outlined = (key, _silhouettes(prediction, area))
         painter.setPen(Qt.PenStyle.NoPen)
-        for polygon, colour in zip(self._outlined[1], body_colours(), strict=True):
-            painter.setBrush(QColor(colour))
+        for body, polygon in enumerate(self._outlined[1]):
+            painter.setBrush(QColor(body_colour(body)))
             painter.drawPolygon(polygon)
 
 
 def _silhouettes(prediction: Prediction, area: QRectF) -> list[QPolygonF]:
-    """Return the band of the even bodies above the middle line and that of the odd ones below it."""
+    """Return a band for every body: the even ones above the middle line, one on the other, the odd ones below it."""
     areas = np.array([layer.areas for layer in prediction.layers])
-    sides = np.sqrt(np.stack([areas[:, 0::2].sum(axis=1), areas[:, 1::2].sum(axis=1)]))
-    scale = area.height() / 2 / max(float(sides.max()), 1e-9)
+    outer = np.empty_like(areas)
+    for side in (0, 1):
+        outer[:, side::2] = np.sqrt(np.cumsum(areas[:, side::2], axis=1))
+    scale = area.height() / 2 / max(float(outer.max()), 1e-9)
     middle, count = area.center().y(), len(areas)
     x = area.left() + np.repeat(np.arange(count + 1), 2)[1:-1] / count * area.width()
     found = []
-    for sign, side in zip((-1, 1), sides, strict=True):
-        y = middle + sign * np.repeat(side, 2) * scale
-        points = [QPointF(area.left(), middle), *map(QPointF, x.tolist(), y.tolist()), QPointF(area.right(), middle)]
-        found.append(QPolygonF(points))
+    for body in range(areas.shape[1]):
+        sign = 1 if body % 2 else -1
+        inner = outer[:, body - 2] if body > 1 else np.zeros(count)
+        edges = [middle + sign * np.repeat(edge, 2) * scale for edge in (outer[:, body], inner)]
+        points = [QPointF(a, b) for a, b in zip(x, edges[0], strict=True)]
+        found.append(QPolygonF([*points, *(QPointF(a, b) for a, b in zip(x[::-1], edges[1][::-1], strict=True))]))
     return found

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker, Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from bouncy_latch.app.editors import Combo
+from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.parts import Elided, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -20,7 +22,7 @@ _NUMBERS = (
 )
 _SPREADS = (
     ("growth", "growth", "mm/side"), ("hole_term", "hole shrink", "mm/side"), ("elephant_foot", "elephant foot", "mm/side"),
-    ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"), ("modulus", "modulus", "MPa"),
+    ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"), ("ridge", "ridges", "mm/side"), ("modulus", "modulus", "MPa"),
 )
 _PLASTIC = (
     ("strength", "strength along layers", "MPa"), ("across", "strength across", "MPa"), ("friction", "friction on itself", ""),
@@ -38,40 +40,36 @@ class ProcessPanel(QWidget):
         self.fields: dict[str, QLineEdit] = {}
         self.learnt: dict[str, QLabel] = {}
         self.trouble = label("", "stop")
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(8)
-        grid.setVerticalSpacing(3)
-        self.material = QComboBox()
+        self.material = Combo()
         self.material.addItems([made.name for made in materials.table().values()])
         self.material.setAccessibleName("material")
         self.material.textActivated.connect(self._on_material)
-        for column, text in ((0, "settings"), (4, "what the printer does"), (5, "you say"), (7, "evidence says")):
-            grid.addWidget(label(text, "quiet", 8.5), 0, column)
+        grid = FieldGrid(2, 0, 0, (8, 3))
+        grid.head(*((column, label(text, "quiet", 8.5)) for column, text in (
+            (0, "settings"), (4, "what the printer does"), (5, "you say"), (7, "evidence says"))))
         for row, (name, text, unit) in enumerate(_NUMBERS, 1):
-            self._cell(grid, row, 0, name, text, unit)
+            grid.put(label(text, "", 9), self._field(name, text, unit), unit, at=2 * row)
         for row, (name, text, unit) in enumerate(_SPREADS, 1):
-            self._cell(grid, row, 4, name, text, unit, spread=True)
-            said = label("", "", 9)
-            said.setFont(figure_font(9))
-            self.learnt[name] = said
-            grid.addWidget(said, row, 7)
-        below = max(len(_NUMBERS), len(_SPREADS)) + 1
-        grid.addWidget(label("what the material bears", "quiet", 8.5), below, 0, 1, 3)
-        grid.addWidget(self.material, below, 4, 1, 2)
+            self.learnt[name] = label("", "", 9)
+            self.learnt[name].setFont(figure_font(9))
+            grid.put(label(text, "", 9), self._field(name, text, unit, spread=True), unit, at=2 * row + 1,
+                     beside=self.learnt[name])
+        below = 2 * (max(len(_NUMBERS), len(_SPREADS)) + 1)
         self._plastic_source = Elided("", "quiet", 8.5)
-        grid.addWidget(self._plastic_source, below, 7, 1, 2)
+        grid.put(label("what the material bears", "quiet", 8.5), self.material, at=below)
+        grid.addWidget(self._plastic_source, below, 4, 1, 4)
+        half = (len(_PLASTIC) + 1) // 2
         for number, (name, text, unit) in enumerate(_PLASTIC):
-            half = (len(_PLASTIC) + 1) // 2
-            self._cell(grid, below + 1 + number % half, 0 if number < half else 4, name, text, unit)
+            at = below + 2 + 2 * (number % half) + number // half
+            grid.put(label(text, "", 9), self._field(name, text, unit), unit, at=at)
         grid.setColumnMinimumWidth(3, 26)
-        grid.setColumnStretch(8, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addLayout(grid)
         layout.addWidget(self.trouble)
         layout.addStretch()
 
-    def _cell(self, grid: QGridLayout, row: int, column: int, name: str, text: str, unit: str, spread: bool = False) -> None:
+    def _field(self, name: str, text: str, unit: str, spread: bool = False) -> QLineEdit:
         field = QLineEdit()
         field.setFont(figure_font(9))
         field.setProperty("figure", "true")
@@ -79,11 +77,9 @@ class ProcessPanel(QWidget):
         field.setAlignment(Qt.AlignmentFlag.AlignRight)
         field.setAccessibleName(f"{text}{', mean ± spread' if spread else ''} {unit}")
         field.setToolTip("mean ± standard deviation" if spread else text)
-        field.editingFinished.connect(lambda n=name: self._on_entered(n))
+        field.editingFinished.connect(lambda: self._on_entered(name))
         self.fields[name] = field
-        grid.addWidget(label(text, "", 9), row, column)
-        grid.addWidget(field, row, column + 1)
-        grid.addWidget(label(unit, "quiet", 8.5), row, column + 2)
+        return field
 
     def show_process(self) -> None:
         """Show the chosen process as stated and as believed."""
@@ -129,9 +125,7 @@ class ProcessPanel(QWidget):
         """Choose a material: its own values take the place of what was said of another."""
         process = self._session.project.process
         if name.lower() != process.material.lower():
-            mean, sd = materials.printed_modulus(name)
-            self._session.set_process(process.model_copy(update={
-                "material": name, "modulus": Spread(mean=mean, sd=sd), "material_values": (), "source": "you"}))
+            self._session.set_process(process.of_material(name).model_copy(update={"source": "you"}))
 
 
 def _shown(value: object) -> str:

@@ -18,19 +18,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from bouncy_latch.app.marks import OUTCOME_VERDICT, Mark
-from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
+from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.records import PICTURE_HEIGHT, Record, RecordTable
 from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import figure_font, text_font
+from bouncy_latch.app.theme import text_font
+from bouncy_latch.core.fields import Params
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.mechanisms.fields import Params
-from bouncy_latch.core.process.outcomes import EVERY
+from bouncy_latch.core.outcomes import EVERY, TOLD, VERDICTS
 from bouncy_latch.core.project.document import Mechanism, PrintRecord
-
-_ASKED = {"welded": "welded", "needs a tool": "needed a tool", "frees by hand": "freed by hand", "free": "free",
-          "rattles": "rattles", "will not go in": "would not go in", "goes in hard": "went in hard", "snaps in": "snaps in",
-          "falls out": "falls out", "breaks": "broke"}
 
 
 def differences(old: dict[str, object], new: dict[str, object], model: type[Params]) -> str:
@@ -63,7 +59,7 @@ class ProveStop(QWidget):
         row.setSpacing(6)
         self.outcome_buttons: dict[str, QPushButton] = {}
         for name in EVERY:
-            choice = QPushButton(_ASKED[name])
+            choice = QPushButton(TOLD[name])
             choice.setCheckable(True)
             choice.setFont(text_font(9.5))
             self._outcomes.addButton(choice)
@@ -93,8 +89,10 @@ class ProveStop(QWidget):
         self._as_it_stands.setWordWrap(True)
         self._trouble = label("", "stop")
         self._trouble.hide()
-        self._prints = QVBoxLayout()
-        self._prints.setSpacing(4)
+        self._empty = label("No print recorded yet. Print the test piece first: it takes minutes and tells the most.", "quiet")
+        self.table = RecordTable({"outcome": 108, "when": 142, "process": 176, "story": 0}, "prints of this mechanism")
+        self.table.acted.connect(session.restore_print)
+        self._pictures: dict[tuple[str, int], QPixmap] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 12, 10)
         layout.setSpacing(8)
@@ -103,7 +101,8 @@ class ProveStop(QWidget):
         layout.addWidget(form)
         layout.addWidget(self._trouble)
         layout.addWidget(label("Prints of this mechanism", "head"))
-        layout.addWidget(scrolled(self._prints), 1)
+        layout.addWidget(self._empty)
+        layout.addWidget(self.table, 1)
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
         self._on_changed()
@@ -115,7 +114,6 @@ class ProveStop(QWidget):
     def _on_changed(self) -> None:
         if not self.isVisible():
             return
-        clear(self._prints)
         mechanism = self._session.mechanism
         self.record_button.setEnabled(mechanism is not None)
         if mechanism is None:
@@ -123,53 +121,44 @@ class ProveStop(QWidget):
             return
         process, solution = self._session.project.process, self._session.solution
         for name, choice in self.outcome_buttons.items():
-            choice.setVisible(name in registry.kind(mechanism.kind).outcomes)
+            choice.setVisible(name in registry.kind(mechanism.kind).outcomes.names)
         if solution:
             ruler = solution.rulers[0]
             self._as_it_stands.setText(
                 f"Kept with it: all sizes as they stand now ({ruler.param} {getattr(solution.params, ruler.param):.2f}), "
                 f"and {process.title}. The prediction was: {_foretold(solution)}.")
-        if not mechanism.prints:
-            empty = label("No print recorded yet. Print the test piece first: it takes minutes and tells the most.", "quiet")
-            self._prints.addWidget(empty)
-        for index in reversed(range(len(mechanism.prints))):
-            self._prints.addWidget(self._row(mechanism, index))
+        self._empty.setVisible(not mechanism.prints)
+        self.table.show_records([self._record_of(mechanism, index) for index in reversed(range(len(mechanism.prints)))])
 
-    def _row(self, mechanism: Mechanism, index: int) -> QWidget:
+    def _record_of(self, mechanism: Mechanism, index: int) -> Record:
+        """Return a print as a row."""
         record = mechanism.prints[index]
-        widget = QWidget()
-        grid = QGridLayout(widget)
-        grid.setContentsMargins(0, 2, 0, 2)
-        grid.setHorizontalSpacing(10)
-        mark = Mark(OUTCOME_VERDICT[record.outcome], 11)
-        mark.setAccessibleName(record.outcome)
-        grid.addWidget(mark, 0, 0)
-        grid.addWidget(label(_ASKED[record.outcome], "title"), 0, 1)
-        when = label(record.when.replace("T", " "), "quiet", 8.5)
-        when.setFont(figure_font(8.5))
-        grid.addWidget(when, 0, 2)
         play = f", play ± {record.play:.2f}" if record.play is not None else ""
-        grid.addWidget(Elided(f"{record.process.title}{play}", "quiet", 9), 0, 3)
-        grid.addWidget(button("take these sizes", lambda: self._session.restore_print(record.id), "plain"), 0, 4)
-        grid.addWidget(Elided(self._story(mechanism, index, record), "", 9), 1, 1, 1, 3)
-        if record.photo and record.photo in self._session.files:
+        return Record(record.id, VERDICTS[record.outcome],
+                      (TOLD[record.outcome], record.when.replace("T", " "), f"{record.process.title}{play}",
+                       self._story(mechanism, index, record)), "take these sizes", picture=self._picture(record.photo))
+
+    def _picture(self, name: str | None) -> QPixmap | None:
+        """Return a photo, small; each is decoded once."""
+        data = self._session.files.get(name) if name else None
+        if data is None:
+            return None
+        key = (name, hash(data))
+        if key not in self._pictures:
             picture = QPixmap()
-            if picture.loadFromData(self._session.files[record.photo]):
-                photo = label("")
-                photo.setPixmap(picture.scaledToHeight(40, Qt.TransformationMode.SmoothTransformation))
-                photo.setAccessibleName("photo of the print")
-                grid.addWidget(photo, 0, 5, 2, 1)
-        grid.setColumnMinimumWidth(1, 108)
-        grid.setColumnStretch(3, 1)
-        return widget
+            picture.loadFromData(data)
+            self._pictures[key] = picture.scaledToHeight(PICTURE_HEIGHT, Qt.TransformationMode.SmoothTransformation)
+        return self._pictures[key]
 
     @staticmethod
     def _story(mechanism: Mechanism, index: int, record: PrintRecord) -> str:
         """What was changed since the print before, and the note."""
-        model = registry.kind(mechanism.kind).params
+        kind = registry.kind(mechanism.kind)
+        model = kind.params
         if index == 0:
-            start = f"first print, gap {record.params.get('gap'):.2f}" if isinstance(
-                record.params.get("gap"), float) else "first print"
+            value = record.params.get(kind.recommend)
+            words = f", {model.facts()[kind.recommend].label} {value:.2f}" if isinstance(value, float) else ""
+            start = f"first print{words}"
         else:
             start = "changed: " + differences(mechanism.prints[index - 1].params, record.params, model)
         return f"{start}. {record.note}" if record.note else start

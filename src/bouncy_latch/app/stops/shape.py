@@ -9,12 +9,13 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
+from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
+from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.trace import Trace
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Course
-from bouncy_latch.core.motion.sweep import Sweep
+from bouncy_latch.core.mechanisms.contract import Course, Motion, Solution
 
 if TYPE_CHECKING:
     from bouncy_latch.app.stage3d import Stage3D
@@ -46,7 +47,13 @@ class ShapeStop(QWidget):
         self.sizes_button.setChecked(True)
         self.back_button = button("back to the layer", self._on_back, "mend")
         self.back_button.hide()
-        self.play_button = button("swing", self._on_play, "plain", "Play the motion (space)")
+        self.play_button = button("play", self._on_play, "plain", "Play the motion (space)")
+        self.motion_box = Combo()
+        self.motion_box.setAccessibleName("motion")
+        self.motion_box.setFont(text_font(9.5))
+        self.motion_box.setMinimumWidth(96)
+        self.motion_box.hide()
+        self.motion_box.currentIndexChanged.connect(self._on_motion)
         self.printed_button = self._toggle("as printed", "P", self._on_printed)
         self.section_slider = QSlider(Qt.Orientation.Horizontal, minimum=0, maximum=1000, value=500)
         self.section_slider.setFixedWidth(150)
@@ -60,8 +67,8 @@ class ShapeStop(QWidget):
         head.addWidget(self._headline)
         head.addSpacing(10)
         head.addWidget(self._about, 1)
-        for widget in (self.back_button, self.section_slider, self.printed_button, self.play_button, self.section_button,
-                       self.apart_button, self.sizes_button, frame):
+        for widget in (self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button,
+                       self.section_button, self.apart_button, self.sizes_button, frame):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -116,6 +123,7 @@ class ShapeStop(QWidget):
         self._empty.hide()
         (self.stage or self._waiting).show()
         self.trace.hide()
+        self.motion_box.hide()
         self.play_button.hide()
         self.printed_button.hide()
         self._headline.setText("Loose parts")
@@ -134,14 +142,18 @@ class ShapeStop(QWidget):
         (self.stage or self._waiting).setVisible(mechanism is not None)
         self.trace.setVisible(present)
         self.play_button.setVisible(present)
-        self.printed_button.setVisible(solution is not None and solution.motion.rest is None)
+        self.printed_button.setVisible(solution is not None and self.motion_of(solution).rest is None)
+        self.motion_box.setVisible(solution is not None and len(solution.motions) > 1)
         if solution is None:
             self._headline.setText(mechanism.name if mechanism else "")
             self._about.setText(self._session.trouble)
             return
-        motion = solution.motion
-        self.trace.configure(motion.low, motion.high, motion.unit)
-        self.trace.show_course(solution.course)
+        if mechanism and mechanism.id != self._shown_mechanism:
+            self.motion_box.setCurrentIndex(0)
+        self._name_motions(solution)
+        motion = self.motion_of(solution)
+        self.trace.configure(motion.low, motion.high, motion.unit, motion.label)
+        self.trace.show_course(motion.course)
         self.play_button.setText("stop" if self.trace.playing else motion.label.split()[0].lower())
         if mechanism and mechanism.id != self._shown_mechanism:
             self._shown_mechanism = mechanism.id
@@ -156,12 +168,33 @@ class ShapeStop(QWidget):
                 if not self._next_frame.isActive():
                     self._next_frame.start()
             else:
-                self.stage.show_solution(solution, self.trace.value)
+                self.stage.show_solution(solution, motion, self.trace.value)
         self._tell()
+
+    def motion_of(self, solution: Solution) -> Motion:
+        """Return the motion that is shown."""
+        return solution.motions[min(max(self.motion_box.currentIndex(), 0), len(solution.motions) - 1)]
+
+    def _name_motions(self, solution: Solution) -> None:
+        labels = [motion.label for motion in solution.motions]
+        if labels != [self.motion_box.itemText(i) for i in range(self.motion_box.count())]:
+            self.motion_box.blockSignals(True)
+            self.motion_box.clear()
+            self.motion_box.addItems(labels)
+            self.motion_box.blockSignals(False)
+
+    def _on_motion(self, _index: int) -> None:
+        """Turn to another freedom, which begins where the print leaves it."""
+        solution = self._session.solution
+        if solution is not None:
+            motion = self.motion_of(solution)
+            self.trace.value = motion.low if motion.rest is None else motion.rest
+            self._on_changed()
 
     def _sketch(self) -> None:
         if self.stage is not None and self._session.solution is not None:
-            self.stage.show_solution(self._session.solution, self.trace.value, sketch=True)
+            solution = self._session.solution
+            self.stage.show_solution(solution, self.motion_of(solution), self.trace.value, sketch=True)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -169,14 +202,15 @@ class ShapeStop(QWidget):
 
     def _on_settled(self) -> None:
         self._next_frame.stop()
-        if not self._bed.shows_loose and self.stage is not None and self._session.solution is not None:
-            self.stage.show_solution(self._session.solution, self.trace.value)
+        solution = self._session.solution
+        if not self._bed.shows_loose and self.stage is not None and solution is not None:
+            self.stage.show_solution(solution, self.motion_of(solution), self.trace.value)
 
     def _on_proved(self) -> None:
         solution, proof = self._session.solution, self._session.proof
         if solution is not None:
-            found: Sweep | None = proof.sweep if proof else None
-            self.trace.show_sweep(found, 2 * solution.process.growth.mean)
+            number = max(self.motion_box.currentIndex(), 0)
+            self.trace.show_sweep(proof.traces.get(number) if proof else None, 2 * solution.process.growth.mean)
 
     def _on_moved(self, value: float) -> None:
         if self.printed_button.isChecked():
@@ -190,7 +224,7 @@ class ShapeStop(QWidget):
         solution = self._session.solution
         if solution is None:
             return
-        motion = solution.motion
+        motion = self.motion_of(solution)
         near = 0.5 if motion.unit == "°" else 0.02
         if motion.unit == "°":
             self._headline.setText(f"{motion.label} {self.trace.value:.0f}° of {motion.high:.0f}°")
@@ -200,8 +234,8 @@ class ShapeStop(QWidget):
             "flat, as printed" if motion.rest is not None and abs(self.trace.value - motion.rest) < near else ""
         if self.printed_button.isChecked() and motion.rest is None:
             shut = "as it lies on the bed"
-        elif not shut and solution.course is not None:
-            shut = _forces(solution.course, self.trace.value)
+        elif not shut and motion.course is not None:
+            shut = _forces(motion.course, self.trace.value)
         labels = solution.body_labels
         self._about.setText(shut or f"{len(labels)} parts: {', '.join(labels.values())}")
 
@@ -224,7 +258,7 @@ class ShapeStop(QWidget):
         self._on_printed()
         self.trace.toggle_play()
         solution = self._session.solution
-        word = solution.motion.label.split()[0].lower() if solution else "swing"
+        word = self.motion_of(solution).label.split()[0].lower() if solution else "play"
         self.play_button.setText("stop" if self.trace.playing else word)
 
     def _on_printed(self) -> None:
@@ -244,7 +278,7 @@ class ShapeStop(QWidget):
         if value is not None:
             self.trace.set_value(value)
         solution = self._session.solution
-        if solution is not None and solution.motion.rest is None:
+        if solution is not None and self.motion_of(solution).rest is None:
             # What is known of the print is known of the print pose.
             self.printed_button.setChecked(True)
             self._on_printed()

@@ -5,14 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.session import Session
+from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.app.workers import Lane
-from bouncy_latch.core.advise import target
-from bouncy_latch.core.advise.target import Proposal, Targeted
-from bouncy_latch.core.advise.verdicts import Request
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.judge import target
+from bouncy_latch.core.judge.target import Proposal, Targeted
 from bouncy_latch.core.mechanisms import registry
 
 
@@ -29,24 +30,21 @@ class TargetPanel(QFrame):
         super().__init__(objectName="form")
         self._session = session
         self._kept: dict[str, set[str]] = {}
-        self._asked: Request | None = None
+        self._asked: Design | None = None
         self.lane = Lane(self)
         self.lane.finished.connect(self._on_found)
         self.lane.failed.connect(self._say)
-        self.lane.busy_changed.connect(self._on_busy)
-        self.lane.progressed.connect(lambda part: self._progress.setValue(round(100 * part)))
         self.find_button = button("find sizes for this", self.find, "strong", "Change the sizes until every verdict holds")
         self._menu = QMenu(self)
         self.keep_button = button("keep…", lambda: None, "plain", "Sizes that must stay as they are")
         self.keep_button.setMenu(self._menu)
-        self._progress = QProgressBar(textVisible=False, maximum=100)
-        self._progress.setFixedSize(80, 8)
-        self._cancel = button("stop", self.lane.cancel, "plain")
+        self._work = WorkBar("", self.lane, width=80)
+        self._work.busy_changed.connect(self._on_busy)
         self.said = label("", "quiet", 9)
         self.said.setWordWrap(True)
         head = QHBoxLayout()
         head.setSpacing(6)
-        for widget in (self.find_button, self.keep_button, self._progress, self._cancel):
+        for widget in (self.find_button, self.keep_button, self._work):
             head.addWidget(widget)
         head.addStretch()
         self.rows = QVBoxLayout()
@@ -57,8 +55,6 @@ class TargetPanel(QFrame):
         layout.addLayout(head)
         layout.addWidget(self.said)
         layout.addLayout(self.rows)
-        self._progress.hide()
-        self._cancel.hide()
         session.changed.connect(self._on_changed)
         self._on_changed()
 
@@ -108,14 +104,12 @@ class TargetPanel(QFrame):
         clear(self.rows)
         self.offered.emit(0)
 
-        def work(report: Any) -> tuple[Request, Targeted]:
-            return request, target.targeted(request.kind, request.params, request.judged, fixed, report)
+        def work(report: Any) -> tuple[Design, Targeted]:
+            return request, target.targeted(request, fixed, report)
 
         self.lane.start(work)
 
     def _on_busy(self, busy: bool) -> None:
-        for widget in (self._progress, self._cancel):
-            widget.setVisible(busy)
         self.find_button.setEnabled(not busy)
         if busy:
             self._say("trying sizes…")
@@ -124,7 +118,7 @@ class TargetPanel(QFrame):
         self.said.setText(sentence)
         set_tone(self.said, "quiet")
 
-    def _on_found(self, result: tuple[Request, Targeted]) -> None:
+    def _on_found(self, result: tuple[Design, Targeted]) -> None:
         request, found = result
         if request != self._session.request:
             return
@@ -145,7 +139,7 @@ class TargetPanel(QFrame):
             self.rows.addWidget(self._row(proposal, request))
         self.offered.emit(1 + len(found.others))
 
-    def _row(self, proposal: Proposal, request: Request) -> QWidget:
+    def _row(self, proposal: Proposal, request: Design) -> QWidget:
         facts = request.params.facts()
         changes = proposal.changes(request.params)
         sizes = ", ".join(f"{facts[name].label} {value:g}" if isinstance(value, int | float) else f"{facts[name].label} {value}"
@@ -173,10 +167,7 @@ class TargetPanel(QFrame):
             return
         changes = proposal.changes(request.params)
         own = self._session.project.process
-        if proposal.process.material != request.judged.material:
-            made = proposal.process.material
-            self._session.set_process(own.model_copy(update={
-                "id": f"{own.id}-{made.lower().replace(' ', '-')}", "material": made, "colour": "any",
-                "modulus": proposal.process.modulus, "material_values": (), "source": f"{own.title}, in {made}"}))
+        if proposal.design.process.material != request.process.material:
+            self._session.set_process(own.beside(proposal.design.process.material))
         if changes:
             self._session.set_params("sizes for the target", **changes)
