@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, settings
 
-from bouncy_latch.core.mechanisms import fields, registry
+from bouncy_latch.core import fields
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 
 settings.register_profile("house", deadline=None, derandomize=True, max_examples=25,

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app import workers
 from bouncy_latch.app.theme import THEME
-from bouncy_latch.core.mechanisms import fields
+from bouncy_latch.core import fields
 
 PATIENCE = 600_000
 """An event comes or it does not; a machine that is busy with something else may take its time over it, ms."""

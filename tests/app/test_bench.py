@@ -257,7 +257,7 @@ def test_the_slow_work_can_be_stopped_and_the_newest_request_wins(bench):
     session.work_again()
     for gap in (0.2, 0.25, 0.37):
         session.set_params("gap", gap=gap)
-        session._work()
+        session.work_again()
     bench.settle()
     assert session.solution.params.gap == 0.37
     assert session.proof.printed.prediction.area("stacked") == 0

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
-from bouncy_latch.core.exchange import foreign
+from bouncy_latch.core.formats import foreign
 from bouncy_latch.core.process.evidence import Evidence, Result
 from tests.app.conftest import PATIENCE
 
@@ -95,7 +95,15 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     assert "Two results disagree: gap 0.12 came out free" in table.doubts.text()
     odd = next(item for item in bench.session.experience.items if isinstance(item, Result) and item.value == 0.12)
     assert bench.session.process.source == "learnt from 4 results and 1 reading"
-    assert bench.session.exclude_evidence(odd.key, True)
+    rows, resets = table.table.records, []
+    rows.modelReset.connect(lambda: resets.append(1))
+    row = next(i for i, record in enumerate(rows.records) if record.key == odd.key)
+    assert (rows.records[row].tone, rows.records[row].action) == ("look", "leave out")
+    table.table.setCurrentIndex(rows.index(row, 1))
+    QTest.keyClick(table.table, Qt.Key.Key_Return)
+    assert odd.key in bench.session.experience.excluded
+    assert rows.records[row].action == "take in"
+    assert not resets, "only that row is made anew"
     assert table.doubts.isHidden()
     assert bench.session.process.source == "learnt from 3 results and 1 reading"
     table.step.setText("0.2 wide")
@@ -118,7 +126,7 @@ def test_a_damaged_store_is_said_and_its_copy_offered(bench, fit, tmp_path):
     fit.evidence._add_step()
     path = tmp_path / "data" / "evidence.sqlite"
     path.write_bytes(b"SQLite format 3\x00" + b"x" * 3000)
-    bench.session._known.change(lambda _store: None)
+    bench.session.bench.change_evidence(lambda _store: None)
     fit._on_changed()
     assert "damaged" in fit.evidence.trouble.text()
     assert not fit.evidence._restore.isHidden()

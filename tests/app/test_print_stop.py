@@ -12,9 +12,9 @@ from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
-from bouncy_latch.core.exchange import foreign, meshes, parts
+from bouncy_latch.core.formats import foreign, meshes
 from bouncy_latch.core.layers.setup import PrintSetup
-from bouncy_latch.core.project import store
+from bouncy_latch.core.project import delivery, store
 from bouncy_latch.core.solids import mesh
 from tests.app.conftest import PATIENCE
 from tests.parts import bearing, block
@@ -230,7 +230,7 @@ def test_a_mechanisms_shelf_goes_into_its_files_and_leaves_with_its_shape(bench,
     assert bench.window.bed.put_shelf(ledge)
     bench.settle()
     solution, setup = bench.session.solution, bench.session.mechanism.setup
-    written = parts.export(solution, "tin", tmp_path, ("stl", "3mf"), setup)
+    written = delivery.export(solution, "tin", tmp_path, ("stl", "3mf"), setup)
     assert [path.name for path in written] == ["tin-A.stl", "tin-B.stl", "tin-shelf-1.stl", "tin.3mf"]
     lowest = [next(iter(foreign.read(path).bodies.values())).bounding_box()[2] for path in written[:3]]
     assert min(lowest) == pytest.approx(0, abs=1e-6)

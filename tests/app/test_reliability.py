@@ -9,8 +9,7 @@ import pytest
 from PySide6.QtWidgets import QPushButton
 
 from bouncy_latch.app import __main__ as start
-from bouncy_latch.app import session as sessions
-from bouncy_latch.app import workers
+from bouncy_latch.app import workers, working
 from bouncy_latch.core.errors import SaveError
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
@@ -56,8 +55,8 @@ def test_an_exception_beside_the_interface_ends_in_a_sentence(bench, monkeypatch
     def broken(*_args):
         raise ZeroDivisionError("no such luck")
 
-    monkeypatch.setattr(sessions, "view_of", broken)
-    monkeypatch.setattr(sessions, "prove", broken)
+    monkeypatch.setattr(working, "view_of", broken)
+    monkeypatch.setattr(working, "prove", broken)
     bench.window.show()
     bench.session.release()
     bench.qtbot.waitUntil(lambda: bool(bench.session.look_trouble) and not bench.session.proof_lane.busy, timeout=PATIENCE)

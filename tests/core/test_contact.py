@@ -9,13 +9,14 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from bouncy_latch.core.advise import rulers, window
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.warp import Bow
+from bouncy_latch.core.judge import rulers, window
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.snapping import shapes
 from bouncy_latch.core.mechanisms.snapping.snap import grown_catch, grown_mate
@@ -72,8 +73,8 @@ def test_a_u_locks_by_its_shape_and_still_goes_in():
     folded = kind.solve(kind.params().changed(form="u", length=9, thickness=1.2, return_angle=60), HERON)
     straight = kind.solve(kind.params().changed(length=20, thickness=1.2, return_angle=60), HERON)
     assert folded.value("insertion") < 10
-    assert max(folded.course.curves["out"]) == math.inf
-    assert max(straight.course.curves["out"]) < math.inf
+    assert max(folded.motion.course.curves["out"]) == math.inf
+    assert max(straight.motion.course.curves["out"]) < math.inf
 
 
 def test_a_catch_that_passes_without_touching_holds_nothing():
@@ -125,14 +126,14 @@ def test_zones_are_chances_in_order(strain, permissible):
 def test_the_print_window_stands_for_a_span_of_every_ruler():
     kind = registry.kind("clip-hinge")
     solution = kind.solve(kind.params(), HERON)
-    found = window.print_window(kind, kind.params(), HERON)
+    found = window.print_window(Design(kind, kind.params(), HERON))
     for ruler in solution.rulers:
-        low, high = rulers.bracket(kind, kind.params(), HERON, ruler, found)
+        low, high = rulers.bracket(Design(kind, kind.params(), HERON), ruler, found)
         assert low < ruler.value < high
     ends = [next(r.value for r in kind.solve(kind.params(), HERON.with_growth(g)).rulers if r.id == "force")
             for g in (found.low, found.high)]
     force = next(r for r in solution.rulers if r.id == "force")
-    assert rulers.bracket(kind, kind.params(), HERON, force, found) == pytest.approx(tuple(sorted(ends)))
+    assert rulers.bracket(Design(kind, kind.params(), HERON), force, found) == pytest.approx(tuple(sorted(ends)))
 
 
 def test_projects_of_the_version_before_open(tmp_path):

@@ -7,14 +7,15 @@ import math
 import numpy as np
 import pytest
 
-from bouncy_latch.core.advise import remedies, verdicts
+from bouncy_latch.core import fields
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, SolveError
 from bouncy_latch.core.features.knuckle import KnuckleShape
+from bouncy_latch.core.judge import remedies, verdicts
 from bouncy_latch.core.layers.predict import predict, spots
-from bouncy_latch.core.mechanisms import fields
-from bouncy_latch.core.motion import sweep
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.trial import clear
 
 
 @pytest.mark.parametrize("values", [
@@ -24,7 +25,7 @@ from bouncy_latch.core.solids import mesh
 ], ids=str)
 def test_it_swings_clear_over_its_whole_travel(solved, values):
     solution = solved(**values)
-    found = sweep.sweep(solution, 31)
+    found = clear.sweep(solution, 31)
 
     # What is asked for, less the chords of two circles turning against each other.
     asked = min(getattr(solution.params, name) for name in ("gap", "closing_gap"))
@@ -112,7 +113,7 @@ def test_each_fault_has_its_verdict_and_is_mended(hinge, heron, solved, values, 
     found = solution.check(check)
 
     assert found.verdict == verdict
-    offered = remedies.remedies(hinge, solution.params, heron, found)
+    offered = remedies.remedies(Design(hinge, solution.params, heron), found)
     assert offered or check == "thinnest-wall"
     for remedy in offered:
         assert hinge.solve(solution.params.changed(**{remedy.param: remedy.value}), heron).check(check).verdict == "ok"
@@ -120,7 +121,7 @@ def test_each_fault_has_its_verdict_and_is_mended(hinge, heron, solved, values, 
 
 def test_a_collision_is_placed_and_its_remedy_swings_clear(hinge, heron):
     params = fields.parse(hinge.params, {"host": "box", "travel": 190})
-    request = verdicts.Request(hinge, params, heron, Policy.MINE)
+    request = Design(hinge, params, heron, Policy.MINE)
     proof = verdicts.prove(request, request.solve())
     swing = next(c for c in proof.checks if c.id == verdicts.SWEEP_ID)
 
@@ -129,7 +130,7 @@ def test_a_collision_is_placed_and_its_remedy_swings_clear(hinge, heron):
     assert 181 < proof.sweep.worst_value <= 190
     best = proof.remedies[verdicts.SWEEP_ID][0]
     again = hinge.solve(params.changed(**{best.param: best.value}), heron)
-    assert sweep.check(sweep.sweep(again, 25), again).verdict == "ok"
+    assert clear.check(clear.sweep(again, 25), again).verdict == "ok"
 
 
 def test_welds_are_found_where_they_are_and_stop_can_be_pressed(solved, heron):
@@ -146,7 +147,7 @@ def test_welds_are_found_where_they_are_and_stop_can_be_pressed(solved, heron):
     with pytest.raises(Cancelled):
         predict(bodies, heron, progress=lambda part: part < 0.4)
     with pytest.raises(Cancelled):
-        sweep.sweep(solution, progress=lambda part: part < 0.3)
+        clear.sweep(solution, progress=lambda part: part < 0.3)
 
 
 def test_the_chain_is_as_many_links_as_asked(solved):

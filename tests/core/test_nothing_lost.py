@@ -218,7 +218,7 @@ def test_a_missing_or_full_data_folder_is_one_sentence(tmp_path, monkeypatch):
     for argv in (["evidence", "add", "hook", "--process", "heron-pla-slate-020", "--value", "9", "--outcome", "snaps in"],
                  ["evidence", "show"], ["solve", "knuckle-hinge", "--quick"]):
         # A file system that is full: nothing may grow beyond a page.
-        run = subprocess.run([sys.executable, "-m", "bouncy_latch.cli", *argv], capture_output=True, text=True, check=False,
+        run = subprocess.run([sys.executable, "-m", "bouncy_latch.shell", *argv], capture_output=True, text=True, check=False,
                              env={**os.environ, "BOUNCY_DATA": str(tmp_path / "full")},
                              preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (1024, 1024)))
         assert run.stderr.count("\n") == (run.returncode != 0)

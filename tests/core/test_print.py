@@ -10,12 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bouncy_latch.core.advise import loose
-from bouncy_latch.core.advise.printing import PLAIN_ID, judge, poses
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
-from bouncy_latch.core.layers.breakaway import Freedom, Strength
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.judge import loose
+from bouncy_latch.core.judge.printing import PLAIN_ID, judge, poses
+from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.findings import BED, BRIDGE, CHAMFER, CORNER, FOOT, ISLAND, LEDGE, NARROW, STAIRS, THIN, TIPS
+from bouncy_latch.core.layers.freedom import Held
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.poses import AS_IS, Pose, candidates, compare, laid_down, turn_down
 from bouncy_latch.core.layers.predict import predict
@@ -166,7 +168,7 @@ def test_ways_up_are_ranked_with_reasons(heron):
 
     arm = {"arm": block(3, 8, 40) + block(12, 8, 4)}
     whole = candidates(arm)
-    with_bend = compare(arm, heron, whole, lambda _: 1.0, Strength(60, 240, math.inf, "N", 1.0), 1.5,
+    with_bend = compare(arm, heron, whole, [Held(lambda _: 1.0, Strength(60, 240, math.inf, "N", 1.0), 1.5)],
                         bends_along=[(0, 0, 1)])
     upright = next(s for s in with_bend if s.pose.name == "as it is")
     assert upright.across == pytest.approx(90)

@@ -8,8 +8,8 @@ import ezdxf
 import pytest
 
 from bouncy_latch.core.errors import ReadError
-from bouncy_latch.core.exchange.profiles import read_outline
-from bouncy_latch.core.hosts import outlines
+from bouncy_latch.core.formats.profiles import read_outline
+from bouncy_latch.core.parts import outlines
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="0 0 80 60">{body}</svg>'
 MM = 'width="80mm" height="60mm"'

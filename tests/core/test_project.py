@@ -19,6 +19,7 @@ from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError, ReadError, SaveError
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project.bench import designed
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.document import empty_project, new_mechanism
 from bouncy_latch.core.project.history import History
@@ -122,6 +123,32 @@ def test_old_files_are_migrated_step_by_step(monkeypatch):
     assert latch.project.schema_version == store.SCHEMA_VERSION
 
 
+@pytest.mark.parametrize(("version", "count"), [(1, 4), (2, 4), (3, 10)])
+def test_a_project_of_every_format_opens_with_nothing_lost(version, count):
+    """Files as the programs of their day wrote them."""
+    path = Path(__file__).parents[1] / "data" / f"schema-{version}.latch"
+    with zipfile.ZipFile(path) as archive:
+        raw = json.loads(archive.read("project.json"))
+        photos = {name: archive.read(name) for name in archive.namelist() if name != "project.json"}
+    assert raw["schema_version"] == version
+    latch = store.load(path)
+    assert latch.files == photos
+    kept = json.loads(latch.project.model_dump_json())
+
+    def lost(old, new, where):
+        if isinstance(old, dict):
+            return [found for name, value in old.items() for found in lost(value, new.get(name, "gone"), f"{where}.{name}")]
+        if isinstance(old, list):
+            pairs = zip(old, new, strict=True)
+            return [found for number, (a, b) in enumerate(pairs) for found in lost(a, b, f"{where}.{number}")]
+        return [] if old == new or where.endswith("schema_version") else [(where, old, new)]
+
+    assert lost(raw, kept, "project") == []
+    assert len(latch.project.mechanisms) == count
+    for mechanism in latch.project.mechanisms:
+        assert designed(mechanism, latch.project.process, latch.project.policy).solve().checks
+
+
 @pytest.mark.parametrize(("code", "says"), [
     (errno.ENOSPC, "disk is full"), (errno.EROFS, "read-only"), (errno.EACCES, "may not")])
 @pytest.mark.parametrize("step", ["fsync", "replace"])
@@ -214,10 +241,11 @@ def test_the_published_schema_is_current():
 
 
 def test_the_demo_has_one_thing_to_look_at_that_a_remedy_mends(hinge):
-    from bouncy_latch.core.advise.verdicts import Request, outlook, prove
+    from bouncy_latch.core.design import Design
+    from bouncy_latch.core.judge.verdicts import outlook, prove
 
     project = demo_project()
-    request = Request(hinge, project.mechanism.parsed(), project.process, project.policy)
+    request = Design(hinge, project.mechanism.parsed(), project.process, project.policy)
     solution = request.solve()
     checks = [*solution.checks, *prove(request, solution).checks]
     (bad,) = [c for c in checks if c.verdict != "ok"]

@@ -8,22 +8,25 @@ import zipfile
 import numpy as np
 import pytest
 
-from bouncy_latch.core.advise import printing, rulers, target, verdicts
-from bouncy_latch.core.advise.learn import BEND_DEPTH, BEND_LENGTH, learn
+from bouncy_latch.core import fields
 from bouncy_latch.core.checks import LOOK, OK, STOP, ordered
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveError
-from bouncy_latch.core.exchange import parts
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.section import Fill, section
-from bouncy_latch.core.mechanisms import fields, registry
-from bouncy_latch.core.motion import riding
+from bouncy_latch.core.judge import printing, rulers, target, verdicts
+from bouncy_latch.core.learn.belief import BEND_DEPTH, BEND_LENGTH, learn
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import RIDES
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.evidence import reading
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.project import delivery
+from bouncy_latch.core.trial import rides
 
 HERON = built_in()[0]
-SNAPS = [kind for kind in registry.kinds().values() if kind.solve(kind.params(), HERON).motion.rides]
+SNAPS = [kind for kind in registry.kinds().values() if kind.solve(kind.params(), HERON).motion.trial == RIDES]
 each_snap = pytest.mark.parametrize("kind", SNAPS, ids=lambda kind: kind.id)
 
 
@@ -110,7 +113,7 @@ def test_a_tilted_print_and_a_torn_bar_teach_friction_and_strain():
 @each_snap
 def test_every_way_in_is_complete_and_its_figures_agree(kind):
     solution = kind.solve(kind.params(), HERON)
-    course = solution.course
+    course = solution.motion.course
     travel, into, out = (np.array(v) for v in (course.values, course.curves["in"], course.curves["out"]))
 
     assert len(travel) >= 190
@@ -140,25 +143,25 @@ def test_bending_across_the_layers_is_flagged_first(kind):
 @each_snap
 def test_the_mesh_bends_by_the_curve_and_clears_its_mate(kind):
     solution = kind.solve(kind.params(), HERON)
-    assert riding.check(solution).verdict == OK
+    assert rides.check(solution).verdict == OK
     # Pressed in stiff, the same parts run into each other: the check can fail.
-    unbent = {name: body for name, body in riding.bent(solution, solution.motion.low).items() if name == "A"}["A"]
-    most = riding.bent(solution, solution.motion.show)
-    assert riding.overlap(unbent, most["B"])[0] > 0.1
-    assert riding.overlap(most["A"], most["B"])[0] < riding.ALLOWED
+    unbent = {name: body for name, body in rides.bent(solution, solution.motion.low).items() if name == "A"}["A"]
+    most = rides.bent(solution, solution.motion.show)
+    assert rides.overlap(unbent, most["B"])[0] > 0.1
+    assert rides.overlap(most["A"], most["B"])[0] < rides.ALLOWED
     with pytest.raises(Cancelled):
-        riding.check(solution, lambda _: False)
+        rides.check(solution, lambda _: False)
 
 
 @each_snap
 def test_its_parts_print_apart_and_the_slicer_is_told(kind, tmp_path):
-    request = verdicts.Request(kind, kind.params(), HERON, Policy.MINE)
+    request = Design(kind, kind.params(), HERON, Policy.MINE)
     solution = request.solve()
     printed = printing.judge(verdicts.job_of(request, solution))
     assert printed.freeing is None
     assert not [c for c in printed.checks if c.verdict == STOP]
 
-    files = parts.export(solution, kind.id, tmp_path, ("3mf",))
+    files = delivery.export(solution, kind.id, tmp_path, ("3mf",))
     with zipfile.ZipFile(next(f for f in files if f.suffix == ".3mf")) as archive:
         model = archive.read("3D/3dmodel.model").decode()
     notes = next(f for f in files if f.suffix == ".txt").read_text()
@@ -268,7 +271,7 @@ def test_a_ruler_brings_the_design_where_it_is_dragged(kind, number):
     assert sum(ruler.chances(ruler.value)) == pytest.approx(1)
     for part in (0.85, 1.2):
         wanted = part * ruler.value
-        value = rulers.brought_to(kind, params, HERON, ruler, wanted)
+        value = rulers.brought_to(Design(kind, params, HERON), ruler, wanted)
         step = params.facts()[ruler.param].step
         now = kind.solve(params.changed(**{ruler.param: value}), HERON).rulers[number].value
         around = []
@@ -288,12 +291,12 @@ def test_designing_to_a_target():
     before = kind.solve(asked, petg)
     assert before.check("strain").verdict != OK
 
-    best = target.design(kind, asked, petg, frozenset({"length"}))
+    best = target.reach(Design(kind, asked, petg), frozenset({"length"}))
 
-    found = kind.solve(best.params, petg)
+    found = kind.solve(best.design.params, petg)
     assert best.reached
     assert all(check.verdict == OK for check in found.checks)
-    assert best.params.length == 12
+    assert best.design.params.length == 12
     assert found.value("insertion") <= 25
     assert found.value("retention") >= 60
     assert set(best.changes(asked)) <= set(kind.tuned)
@@ -302,16 +305,16 @@ def test_designing_to_a_target():
 def test_a_target_out_of_reach_names_what_binds_and_offers_others():
     kind = registry.kind("hook")
     asked = fields.parse(kind.params, {"push": 20, "hold": 40, "cycles": 100, "length": 8, "wall": 2, "undercut": 1.2})
-    found = target.targeted(kind, asked, of("PLA silk"), frozenset({"length", "undercut"}))
+    found = target.targeted(Design(kind, asked, of("PLA silk")), frozenset({"length", "undercut"}))
 
     assert not found.best.reached
     assert found.best.bounds == ("thickness at 0.8 mm",)
     assert found.best.binding.verdict != OK
     assert found.others
     assert all(other.score < found.best.score for other in found.others)
-    assert all(other.params.length == 8 for other in found.others)
+    assert all(other.design.params.length == 8 for other in found.others)
     with pytest.raises(ParamError, match="not designed to a target"):
-        target.design(registry.kind("knuckle-hinge"), registry.kind("knuckle-hinge").params(), HERON)
+        target.reach(Design(registry.kind("knuckle-hinge"), registry.kind("knuckle-hinge").params(), HERON))
 
 
 def test_anyones_printer_is_less_sure():

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 from pathlib import Path
 
 import pytest
+
+from bouncy_latch import cli
 
 SCRIPT = Path(__file__).parents[2] / "bouncy"
 
@@ -17,7 +20,8 @@ def machine(tmp_path):
     root, tools = tmp_path / "repo", tmp_path / "bin"
     (root / "requirements").mkdir(parents=True)
     tools.mkdir()
-    for name in ("bouncy", "pyproject.toml", "requirements/lock.txt", "requirements/system-packages.txt"):
+    for name in ("bouncy", "pyproject.toml", "requirements/runtime.txt", "requirements/tools.txt",
+                 "requirements/system-packages.txt"):
         (root / name).write_bytes((SCRIPT.parent / name).read_bytes())
     (root / "bouncy").chmod(0o755)
 
@@ -45,17 +49,33 @@ def test_it_sets_up_once_and_then_only_runs(machine):
     run, _, folder = machine
     first, second = run("cli", "kinds"), run("cli", "kinds")
 
-    assert first.stdout == second.stdout == "ran -m bouncy_latch.cli kinds\n"
+    assert first.stdout == second.stdout == "ran -m bouncy_latch.shell kinds\n"
     calls = (folder / "pip.log").read_text().splitlines()
     assert len(calls) == 2, "the second start must not install anything"
-    assert "--requirement" in calls[0]
+    assert "--require-hashes --requirement" in calls[0]
     assert second.stderr == ""
+    run("lint")
+    assert "tools.txt" in (folder / "pip.log").read_text().splitlines()[2], "test tools are for those who test"
+
+
+def test_every_locked_package_is_locked_by_hash_and_help_lists_every_command():
+    for name in ("runtime", "tools"):
+        text = (SCRIPT.parent / "requirements" / f"{name}.txt").read_text()
+        locked = re.findall(r"^[A-Za-z0-9_.-]+==\S+ \\\n    --hash=sha256:[0-9a-f]{64}", text, re.MULTILINE)
+        assert len(locked) == len(re.findall(r"^[A-Za-z0-9]", text, re.MULTILINE)) > 15
+    usage = SCRIPT.read_text().split("TEXT")[1]
+    for command in re.findall(r"\n    (demo\|\S+)\) ;;", SCRIPT.read_text())[0].split("|"):
+        assert f"\n  {command} " in usage
+    for command in cli.app.registered_commands:
+        assert (command.name or command.callback.__name__).replace("_", "-") in usage
+    for group in cli.app.registered_groups:
+        assert group.name in usage
 
 
 def test_a_changed_lock_file_sets_up_again(machine):
     run, _, folder = machine
     run("cli", "kinds")
-    lock = folder / "repo" / "requirements" / "lock.txt"
+    lock = folder / "repo" / "requirements" / "runtime.txt"
     lock.write_text(lock.read_text() + "one-more==1.0\n")
     run("cli", "kinds")
 

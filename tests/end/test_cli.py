@@ -9,7 +9,15 @@ import sys
 import pytest
 
 from bouncy_latch import cli
-from bouncy_latch.core.exchange import meshes
+from bouncy_latch.core.formats import meshes
+from bouncy_latch.core.judge.window import print_window
+from bouncy_latch.core.process.evidence import Evidence, reading
+from bouncy_latch.core.project import store
+from bouncy_latch.core.project.autosave import Autosave
+from bouncy_latch.core.project.bench import Bench
+from bouncy_latch.core.project.demo import demo_project
+from bouncy_latch.core.project.folders import data_folder
+from bouncy_latch.core.project.store import Latch
 from tests.parts import bearing, block
 
 
@@ -174,7 +182,7 @@ def test_every_mistake_is_one_sentence_and_writes_nothing(bouncy, tmp_path, argv
 
 def test_step_export_keeps_standard_output_clean(tmp_path):
     """In a process of its own, because the kernel writes past Python."""
-    done = subprocess.run([sys.executable, "-m", "bouncy_latch.cli", "export", "knuckle-hinge", "--out", str(tmp_path),
+    done = subprocess.run([sys.executable, "-m", "bouncy_latch.shell", "export", "knuckle-hinge", "--out", str(tmp_path),
                            "--format", "step", "--set", "knuckles=3"], capture_output=True, text=True, check=True)
 
     assert json.loads(done.stdout)["files"] == [str(tmp_path / "knuckle-hinge.step")]
@@ -213,3 +221,27 @@ def test_designing_to_a_target_from_a_shell(bouncy):
                             "thickness=0.8")
     assert (code, out) == (2, "")
     assert "cannot be bent" in err
+
+
+def test_the_command_line_and_the_window_say_the_same_of_a_project(bouncy, tmp_path):
+    """Evidence of the store and of the project itself goes into both."""
+    latch = Latch(demo_project())
+    path = tmp_path / "kit.latch"
+    store.save(path, latch)
+    kept = Evidence(data_folder() / "evidence.sqlite")
+    process = latch.project.process
+    kept.add([reading(process=process.id, feature="outside", nominal=10.0, values="10.3 10.31 10.3")], [process], fresh=True)
+    bench = Bench(latch, path, Autosave(tmp_path / "autosave"), kept)
+    assert bench.process.growth.mean > process.growth.mean + 0.02, "what is measured counts"
+    code, out, err = bouncy("solve", path, "--quick")
+    assert (code, err) == (0, "")
+    for mechanism, found in zip(latch.project.mechanisms, json.loads(out)["mechanisms"], strict=True):
+        design = bench.design_of(mechanism)
+        solution = design.solve()
+        assert found["name"] == mechanism.name
+        assert found["process"] == process.id
+        assert {c["id"]: c["value"] for c in found["checks"]} == {c.id: round(c.value, 4) for c in solution.checks}
+        window = print_window(design)
+        told = found["print_window"]
+        assert (told is None) == (window is None)
+        assert window is None or (told["lo"], told["hi"]) == (round(window.low, 4), round(window.high, 4))

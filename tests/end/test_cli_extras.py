@@ -8,7 +8,7 @@ import re
 import lib3mf
 import pytest
 
-from bouncy_latch.core.exchange import foreign, meshes
+from bouncy_latch.core.formats import foreign, meshes
 from tests.end.test_cli import run
 
 

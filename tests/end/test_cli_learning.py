@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from bouncy_latch.core.exchange import foreign, meshes
+from bouncy_latch.core.formats import foreign, meshes
 from tests.end.test_cli import run
 
 HINGE = "knuckle-hinge"

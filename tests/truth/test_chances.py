@@ -8,10 +8,11 @@ import numpy as np
 import pytest
 from scipy import integrate, special, stats
 
-from bouncy_latch.core import normal
-from bouncy_latch.core.advise import zones
-from bouncy_latch.core.layers import facing
+from bouncy_latch.core import numbers
+from bouncy_latch.core.layers import bonding, facing
+from bouncy_latch.core.layers.bonding import TOUCH
 from bouncy_latch.core.layers.facing import Facing, Strength
+from bouncy_latch.core.learn import situations
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
 
@@ -22,22 +23,67 @@ VALUES = np.linspace(0, 0.8, 161)
 def test_the_normal_distribution_is_scipys():
     x = np.linspace(-8, 8, 401)
 
-    assert np.allclose(normal.cdf(x), special.ndtr(x), atol=1e-15)
+    assert np.allclose(numbers.cdf(x), special.ndtr(x), atol=1e-15)
 
 
 @pytest.mark.parametrize(("tilt", "gap", "growth"), [
     (0.0, 0.12, 0.05), (0.6, 0.2, 0.05), (math.pi / 4, 0.22, 0.08), (1.3, 0.18, 0.02)])
 def test_expected_weld_area_is_the_integral_over_the_edge_noise(heron, tilt, gap, growth):
-    """SciPy quadrature of max(0, h·sin θ + 2g·cos θ − c + noise)/h, and of the same-layer contact."""
+    """SciPy quadrature over the noise: a ring o wide holds with o − t(1 − exp(−o/t)), a contact d deep with 1 − exp(−d/t)."""
     face = Facing("f", 10.0, tilt, gap, 3.0)
     stacked, side = (float(part[0, 0]) for part in facing.weld_areas([face], heron, np.array([growth])))
     h = heron.layer_height
     noise = stats.norm(0, math.sqrt(2) * heron.edge_noise * max(math.cos(tilt), 0.05))
-    margin = h * math.sin(tilt) + 2 * growth * math.cos(tilt) - gap
-    reference, _ = integrate.quad(lambda x: max(0.0, margin + x) * noise.pdf(x), -0.4, 0.4, points=[-margin], limit=200)
+    meets = 2 * growth * math.cos(tilt) - gap
 
-    assert stacked == pytest.approx(10 * min(math.sin(tilt), reference / h), rel=1e-6, abs=1e-9)
-    assert side == pytest.approx(10 * math.cos(tilt) * noise.sf(gap - 2 * growth * math.cos(tilt)), rel=1e-9, abs=1e-12)
+    def mean(what, margin):
+        return integrate.quad(lambda x: what(margin + x) * noise.pdf(x), max(-0.4, -margin), 0.4, limit=200)[0]
+
+    laid = mean(lambda o: o - TOUCH * (1 - math.exp(-o / TOUCH)), h * math.sin(tilt) + meets)
+    assert stacked == pytest.approx(10 * min(math.sin(tilt), laid / h), rel=1e-6, abs=1e-9)
+    assert side == pytest.approx(10 * math.cos(tilt) * mean(lambda d: 1 - math.exp(-d / TOUCH), meets), rel=1e-6, abs=1e-9)
+
+
+def test_what_merely_touches_is_a_depth_drawn_from_an_exponential_distribution():
+    """Both forms are the bare contact at a depth less by a length of mean t: by quadrature and by the six nodes."""
+    nodes, weights = bonding.depth_nodes()
+    for depth in (0.02, 0.06, 0.2):
+        share, width = 1 - math.exp(-depth / TOUCH), depth - TOUCH * (1 - math.exp(-depth / TOUCH))
+        assert integrate.quad(lambda x: math.exp(-x / TOUCH) / TOUCH, 0, depth)[0] == pytest.approx(share)
+        by_less = integrate.quad(lambda x, d=depth: (d - x) * math.exp(-x / TOUCH) / TOUCH, 0, depth)[0]
+        assert by_less == pytest.approx(width)
+        assert float(np.maximum(depth - nodes, 0) @ weights) == pytest.approx(width, abs=0.12 * TOUCH)
+
+
+@pytest.mark.parametrize(("depth", "width", "beta"), [(5.0, 8.0, 0.2), (4.0, 6.0, 0.26)])
+def test_a_thin_ring_peels_over_the_length_of_a_beam_on_an_elastic_foundation(depth, width, beta):
+    """Hetényi 1946, the infinite beam: q_max = P·β/2, β⁴ = k/(4EI), by finite differences of E·I·d⁴w/dx⁴ + k·w = P."""
+    modulus, k = 2300.0, 2300.0 * 0.2 / 0.3
+    bending = modulus * width * depth**3 / 12
+    own = (k / (4 * bending)) ** 0.25
+    step = 0.1
+    count = 2 * round(8 / own / step) + 1
+    fourth = sum(np.diag(np.full(count - abs(i), c), i) for i, c in ((-2, 1), (-1, -4), (0, 6), (1, -4), (2, 1)))
+    load = np.zeros(count)
+    load[count // 2] = 1 / step
+    down = np.linalg.solve(bending / step**4 * fourth + k * np.eye(count), load)
+    assert k * down.max() == pytest.approx(own / 2, rel=0.01)
+    assert own == pytest.approx(beta, abs=0.02)
+    assert pytest.approx(2 / own, rel=0.4) == bonding.PEEL_FRONT
+
+
+def test_a_chamfer_makes_a_foot_harmless_and_says_which(heron):
+    """By hand at mid-layer: insets C − (i + ½)h, feet e/2^i; a chamfer of two layers frees a gap of 0.4 that is stuck square."""
+    square, cut = (facing.freeing([Facing("wall", 20, 0, 0.4, 6),
+                                   *facing.bed_faces("bed", 50, 0.4, 6, squashed, (chamfer, chamfer))], squashed,
+                                  Strength(100, 400, 900)) for squashed in (heron.model_copy(update={
+                                      "elephant_foot": Spread(mean=0.25, sd=0.05)}),) for chamfer in (0.0, 0.4))
+    assert square.by_hand < 0.5 < 0.99 < cut.by_hand
+    assert facing.harmless_chamfer(0.4, heron) == 0.4
+    assert facing.harmless_chamfer(0.8, heron) == 0
+    faces = facing.bed_faces("bed", 50, 0.2, 6, heron, (0.4, 0.4))
+    assert [face.gap for face in faces] == pytest.approx([0.2 + 2 * inset for inset in (0.3, 0.1, 0, 0)][-len(faces):])
+    assert all(face.area == pytest.approx(bonding.PEEL_FRONT * 0.2) for face in faces)
 
 
 @pytest.mark.parametrize("gap", [0.17, 0.21, 0.25])
@@ -46,8 +92,8 @@ def test_chances_are_those_of_many_printers(heron, solved, gap):
     solution = solved(gap=gap)
     rng = np.random.default_rng(20260902)
     growth = rng.normal(heron.growth.mean, heron.growth.sd, 40_000)
-    stacked, side = facing.weld_areas(solution.faces, heron, growth)
-    arm = np.array([f.lever for f in solution.faces])[:, None]
+    stacked, side = facing.weld_areas(solution.joints[0].faces, heron, growth)
+    arm = np.array([f.lever for f in solution.joints[0].faces])[:, None]
     moment = ((stacked * heron.bond_stacked + side * heron.bond_side) * arm).sum(axis=0)
     moment = moment * rng.lognormal(0, heron.bond_spread, 40_000)
     strength = solution.freeing.strength
@@ -62,10 +108,10 @@ def test_chances_are_those_of_many_printers(heron, solved, gap):
     assert found[3] + found[4] == pytest.approx(free, abs=0.02)
 
 
-@pytest.mark.parametrize("situation", zones.SITUATIONS, ids=lambda s: s.id)
+@pytest.mark.parametrize("situation", situations.SITUATIONS, ids=lambda s: s.id)
 @pytest.mark.parametrize("policy", Policy)
 def test_zones_are_chances_in_order(heron, situation, policy):
-    found = zones.situation_zones(situation, population.effective(heron, policy), VALUES)
+    found = situations.situation_zones(situation, population.effective(heron, policy), VALUES)
 
     assert np.allclose(found.chances.sum(axis=1), 1, atol=1e-6)
     assert found.chances.min() >= -1e-9
@@ -75,9 +121,9 @@ def test_zones_are_chances_in_order(heron, situation, policy):
 
 
 def likeliest(heron, situation_id, gap):
-    situation = next(s for s in zones.SITUATIONS if s.id == situation_id)
-    found = zones.situation_zones(situation, heron, np.array([gap]))
-    return found.names[int(found.chances[0].argmax())]
+    situation = next(s for s in situations.SITUATIONS if s.id == situation_id)
+    found = situations.situation_zones(situation, heron, np.array([gap]))
+    return found.scale.names[int(found.chances[0].argmax())]
 
 
 @pytest.mark.trade

@@ -11,7 +11,8 @@ import pytest
 import trimesh
 
 from bouncy_latch.core.errors import ParamError, SaveError
-from bouncy_latch.core.exchange import foreign, meshes, parts
+from bouncy_latch.core.formats import foreign, meshes
+from bouncy_latch.core.project import delivery
 from bouncy_latch.core.solids import brep, mesh
 
 
@@ -19,7 +20,7 @@ from bouncy_latch.core.solids import brep, mesh
 def written(tmp_path_factory, solved):
     folder = tmp_path_factory.mktemp("parts") / "new"
     solution = solved(host="box", knuckles=5)
-    return solution, {p.name: p for p in parts.export(solution, "tin", folder, parts.FORMATS)}
+    return solution, {p.name: p for p in delivery.export(solution, "tin", folder, delivery.FORMATS)}
 
 
 def test_files_are_named_after_their_bodies(written):
@@ -97,16 +98,16 @@ def test_what_is_written_is_read_back(written):
 def test_an_export_is_whole_or_not_at_all(tmp_path, solved, monkeypatch):
     solution = solved()
     with pytest.raises(ParamError, match="no export format 'obj'"):
-        parts.export(solution, "x", tmp_path / "out", ("stl", "obj"))
+        delivery.export(solution, "x", tmp_path / "out", ("stl", "obj"))
     blocked = tmp_path / "file"
     blocked.write_text("in the way")
     with pytest.raises(SaveError, match="cannot be made"):
-        parts.export(solution, "x", blocked / "out")
+        delivery.export(solution, "x", blocked / "out")
 
     def full(_descriptor):
         raise OSError(28, "full")
 
     monkeypatch.setattr("bouncy_latch.core.files.os.fsync", full)
     with pytest.raises(SaveError, match="disk is full"):
-        parts.export(solution, "x", tmp_path / "out", ("stl",))
+        delivery.export(solution, "x", tmp_path / "out", ("stl",))
     assert list((tmp_path / "out").iterdir()) == []

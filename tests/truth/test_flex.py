@@ -1,6 +1,6 @@
 """The flex core against handbook formulas, classical solutions, finite elements and facts of the trade.
 
-Values marked R are the shared reference's, recomputed there by an independent method; each names its source.
+Values marked R were worked out apart from this program, by the method that stands beside them; each names its source.
 """
 
 from __future__ import annotations
@@ -88,7 +88,10 @@ def test_taper_coefficients(taper, exact, guide):
 
 
 def test_the_worked_example():
-    """R: E 2000, L 15, b 6, h 2, y 1.5, µ 0.3, lead-in 30°; out over 45° and 60°, 80° locks."""
+    """Cantilever and force balance on the ramp, by hand.
+
+    E 2000, L 15, b 6, h 2, y 1.5, µ 0.3, lead-in 30°; out over 45° and 60°, 80° locks.
+    """
     strain = beams.handbook_strain(1.5, 2.0, 15.0)
     force = beams.handbook_force(strain, 6.0, 2.0, 15.0, 2000.0)
     assert (strain, force) == pytest.approx((0.02, 10.6667), rel=1e-4)
@@ -139,7 +142,7 @@ def test_a_second_loop_stiffens_a_2_mm_arm():
     """Common practice, no source: two loops make an arm solid. By how much is the model's: docs/flex.md."""
     one, two = (cantilever_compliance(section(2, 8, Fill(loops, 0.45, 0.15, 0.0)), 10, 2300) for loops in (1, 2))
     soft = cantilever_compliance(section(2, 8, Fill(1, 0.45, 0.05, 0.0)), 10, 2300)
-    assert one / two == pytest.approx(1.41, abs=0.03)  # R, FEM
+    assert one / two == pytest.approx(1.41, abs=0.03)  # R, layered finite elements
     assert soft > 1.3 * one
 
 
@@ -184,7 +187,10 @@ def test_stretching_a_ring(wall, near, near_fem, remote):
 
 
 def test_the_annular_example():
-    """R: d 20, t 1.5, E 2000, ν 0.35, undercut 0.5 on the diameter, band 1.0 at the rim: band formula 946 N, W 1004 N."""
+    """Foundation beam (Hetényi 1946) by hand.
+
+    d 20, t 1.5, E 2000, ν 0.35, undercut 0.5 on the diameter, band 1.0 at the rim: band formula 946 N, W 1004 N.
+    """
     ring = Ring(20.0, 1.5, 0.5, 1.0, SOLID, 2000.0)
     force = ring.bent(np.array([0.25]), np.zeros(1), np.zeros((1, 2)))
     assert force.force[0] == pytest.approx(946, rel=0.01)

@@ -11,7 +11,7 @@ import trimesh
 from soak import hostile
 
 from bouncy_latch.core.errors import Cancelled, ReadError
-from bouncy_latch.core.exchange import apart, foreign, meshes
+from bouncy_latch.core.formats import apart, foreign, meshes
 
 CUBE = trimesh.creation.box((10, 10, 10))
 

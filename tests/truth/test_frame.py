@@ -1,6 +1,6 @@
 """The plane frame against classical springs and leaves: what snap arms use now and springs will share.
 
-Values marked R are the shared reference's, recomputed there by an independent method (Castigliano, closed forms, finer frames).
+Values marked R were worked out apart from this program (Castigliano, closed forms, finer frames), as stands beside them.
 """
 
 from __future__ import annotations
@@ -68,7 +68,7 @@ def test_a_zig_zag_spring(leg, radius, thick, deep, cells, expected):
 
 
 def test_a_spiral_under_a_couple():
-    """R: b 6, t 0.8, 5 turns from diameter 10 to 30, E 2000: k 1.62884 N·mm/rad = E b t³/(12 L)."""
+    """Closed form of a clamped spiral, E b t³/(12 L), by hand: b 6, t 0.8, 5 turns from diameter 10 to 30, E 2000: 1.62884."""
     turns, steps = 5, 600
     angle = np.linspace(0, 2 * math.pi * turns, steps + 1)
     radius = 5 + 10 * angle / angle[-1]

@@ -9,15 +9,19 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bouncy_latch.core.advise import ladders, zones
-from bouncy_latch.core.advise.learn import FLAT_GAP, NAMES, RESIDUAL, chances_of, class_chances, joint, learn, prior, start
-from bouncy_latch.core.advise.study import RULES, print_ladder, study, unknown
-from bouncy_latch.core.advise.surety import surety
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import Cancelled, ParamError
+from bouncy_latch.core.judge.surety import surety
+from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
+from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
+from bouncy_latch.core.learn import ladders, situations
+from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, chances_of, learn, prior, start
+from bouncy_latch.core.learn.study import BLIND, MINE, print_ladder, rows, study, unknown
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
-from bouncy_latch.core.process.outcomes import OUTCOMES
 from bouncy_latch.core.process.population import GROWTH, built_in, effective
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.virtual.caliper import Caliper
@@ -47,7 +51,7 @@ def test_ordered_classes_are_those_of_a_reference(heron):
     face = Facing("wall", 40.0, math.pi / 4, 0.2, 3.0)
     strength = Strength(hand=200.0, tool=800.0, part=600.0)
     growths, factors = np.array([0.0, 0.03, 0.06, 0.1]), np.array([-0.4, 0.0, 0.5])
-    found = class_chances(joint([face], strength, 0.2, heron), growths, factors)
+    found = class_chances([row_of(facing.moments([face], heron, TABLE), strength, 0.2)], growths, factors)
 
     stacked, side = weld_areas([face], heron, growths)
     moments = 3.0 * (stacked * heron.bond_stacked + side * heron.bond_side)[0]
@@ -69,10 +73,12 @@ def test_a_known_growth_is_recovered(truth):
     assert abs(by_outcomes.mean - truth) < 2 * by_outcomes.sd
     assert by_outcomes.sd < 0.5 * GROWTH.sd
 
-    sizes = [reading("outside", d, d * 0.997 + 2 * truth) for d in (4.0, 10.0)]
-    holes = [reading("hole", d, d * 0.997 - 2 * truth - 2 * 0.08 / (1 + d / 6)) for d in (3.0, 8.0)]
+    # Jaws rest on ridges.
+    high = truth + STRANGER.ridge.mean
+    sizes = [reading("outside", d, d * 0.997 + 2 * high) for d in (4.0, 10.0)]
+    holes = [reading("hole", d, d * 0.997 - 2 * high - 2 * 0.08 / (1 + d / 6)) for d in (3.0, 8.0)]
     both = learn(STRANGER, [*seen, *sizes, *holes]).belief
-    assert both.spread("growth").mean == pytest.approx(truth, abs=0.012)
+    assert both.spread("growth").mean == pytest.approx(truth, abs=0.015)
     assert both.spread("hole_term").mean == pytest.approx(0.08, abs=0.03)
     assert both.spread("growth").sd < by_outcomes.sd
 
@@ -85,21 +91,23 @@ def test_ninety_per_cent_intervals_hold_ninety_per_cent():
     held = 0
     for _ in range(500):
         growth, factor = rng.normal(mean[0], math.sqrt(cov[0, 0])), rng.normal(0, factor_sd)
+        shown = growth + rng.normal(0, OFF)
         items = []
         for gap in steps:
-            chances = chances_of(result(gap, "free"), STRANGER, np.array([growth]), np.array([factor]))[0, 0]
+            chances = chances_of(result(gap, "free"), STRANGER, np.array([shown]), np.array([factor]))[0, 0]
             items.append(result(gap, OUTCOMES[rng.choice(5, p=chances / chances.sum())]))
         shrink = rng.normal(mean[4], math.sqrt(cov[4, 4]))
-        items.append(reading("outside", 10.0, 10 * (1 - shrink / 100) + 2 * growth + rng.normal(0, math.hypot(0.03, 0.02))))
+        high = growth + rng.normal(mean[5], math.sqrt(cov[5, 5]))
+        items.append(reading("outside", 10.0, 10 * (1 - shrink / 100) + 2 * high + rng.normal(0, math.hypot(0.03, 0.02))))
         low, high = inside(learn(STRANGER, items).belief, 0.9)
         held += low <= growth <= high
     assert 0.85 <= held / 500 <= 0.95
 
 
 def test_readings_update_as_a_gaussian_does():
-    """Closed form of one observation: the posterior of 2g − kd/100 against the textbook formula, all six numbers."""
+    """Closed form of one observation: the posterior of 2g − kd/100 against the textbook formula, all seven numbers."""
     mean, cov, _ = prior(HERON)
-    row = np.array([2.0, 0, 0, 0, -0.1, 0])
+    row = np.array([2.0, 0, 0, 0, -0.1, 2.0, 0])
     variance = 0.03**2 + 0.02**2
     gain = cov @ row / (row @ cov @ row + variance)
     belief = learn(HERON, [reading("outside", 10.0, 10.2)]).belief
@@ -108,9 +116,9 @@ def test_readings_update_as_a_gaussian_does():
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
     assert stiff.mean == pytest.approx(1.0 * 60**3 / (3 * 8 * 2.4**3 / 12 * 3.12), rel=0.03)
-    squashed = learn(HERON, [reading("outside", 10.0, 10.08), reading("first layer", 10.0, 10.6, 10.58, 10.62)]).belief
+    squashed = learn(HERON, [reading("outside", 10.0, 10.18), reading("first layer", 10.0, 10.7, 10.68, 10.72)]).belief
     assert squashed.spread("elephant_foot").mean == pytest.approx(0.26, abs=0.05), "0.52 wider than the layers above"
-    shrunk = learn(HERON, [reading("outside", 10.0, 10.08), reading("length", 150.0, 149.5, 149.52, 149.48)]).belief
+    shrunk = learn(HERON, [reading("outside", 10.0, 10.18), reading("length", 150.0, 149.6, 149.62, 149.58)]).belief
     assert shrunk.spread("shrinkage").mean == pytest.approx(0.39, abs=0.05), "150 comes out 0.58 shorter than it grew"
     assert learn(HERON, [reading("overhang", 0.0, 52.0, 50.0)]).belief.process(HERON).overhang_limit == 51
     sagged = learn(HERON, [reading("sag", 20.0, 8.0)]).belief.spread("sag")
@@ -181,6 +189,7 @@ def test_steps_lie_where_they_tell_most_and_more_is_learnt_there():
 
 @pytest.mark.parametrize("make", [
     lambda: ladders.of_kind(KIND, HERON, (0.18, 0.24, 0.3, 0.36, 0.42)), lambda: ladders.pegs_and_holes(HERON),
+    lambda: ladders.fit_ladder(HERON),
     lambda: ladders.flat_gaps(HERON), lambda: ladders.bridges(HERON), lambda: ladders.bend_bar(HERON),
     lambda: ladders.first(KIND, HERON, (0.18, 0.25, 0.32, 0.5))])
 def test_ladders_are_sound_engraved_and_quick(make):
@@ -233,7 +242,7 @@ def test_the_stand_in_is_a_printer():
         made = example(name).print(bodies, HERON)
         caliper = Caliper(3)
         sizes[name] = [np.mean(caliper.boss(made, "pegs", s.place, s.value, 1.6, 9)) - s.value if s.feature == "outside" else
-                       np.mean(caliper.hole(made, "holes", s.place, 0.8, 9)) - s.value for s in coupon.steps]
+                       np.mean(caliper.hole(made, "holes", s.place, 0.8, 9)) - s.value for s in coupon.steps[:4]]
     assert all(a > 0 for a in sizes["Heron"][:2])
     assert all(a < 0 for a in sizes["Heron"][2:])
     assert sizes["Heron"][2] < sizes["Heron"][3], "the smaller hole loses more"
@@ -246,15 +255,13 @@ def test_the_stand_in_is_a_printer():
 
 
 def test_a_virtual_ladder_can_be_stopped_and_repeats_itself():
-    from bouncy_latch.core.errors import Cancelled
-
     coupon = ladders.first(KIND, STRANGER, (0.18, 0.25, 0.32, 0.5))
     first = print_ladder(VirtualPrinter(machine(9), 9), coupon, STRANGER, 2)
     again = print_ladder(VirtualPrinter(machine(9), 9), coupon, STRANGER, 2)
     assert first == again
     ranks = [OUTCOMES.index(item.outcome) for item in first if isinstance(item, Result)]
     assert ranks == sorted(ranks)
-    assert sum(isinstance(item, Reading) for item in first) == 4
+    assert sum(isinstance(item, Reading) for item in first) == 6
     with pytest.raises(Cancelled):
         print_ladder(VirtualPrinter(machine(9), 9), coupon, STRANGER, 2, progress=lambda part: part < 0.3)
     lids = print_ladder(VirtualPrinter(machine(9), 9), ladders.flat_gaps(HERON), HERON, 2)
@@ -263,36 +270,69 @@ def test_a_virtual_ladder_can_be_stopped_and_repeats_itself():
     assert learn(HERON, lids).belief.results == 5
 
 
-def test_advice_beats_fixed_rules_on_printers_it_has_never_seen():
-    """A small run of the study; the table in the docs has 200 printers."""
-    rows = {row.name: row for row in study(10, 3)}
-    mine = rows["my printer, after one ladder"]
-    assert mine.hinge >= 9
-    assert mine.share > 0.85
-    assert rows["anyone's printer, no ladder"].hinge >= 9
-    assert all(mine.share > rows[f"{rule} everywhere"].share for rule in RULES)
-    safe = max((rows[f"{rule} everywhere"] for rule in RULES), key=lambda row: row.hinge)
-    assert mine.play < safe.play, "what works has less play than the rule that works as often"
+def test_scatter_between_places_tells_how_rough_it_prints():
+    """Jaws that read the same everywhere rest on lower ridges than jaws that do not; growth is what is left of the reading."""
+    even = [reading("outside", d, d + 0.2, d + 0.21, d + 0.2) for d in (4.0, 10.0, 20.0)]
+    rough = [reading("outside", d, d + 0.12, d + 0.2, d + 0.29) for d in (4.0, 10.0, 20.0)]
+    calm, wild = (learn(STRANGER, items).belief for items in (even, rough))
+    assert wild.spread("ridge").mean > calm.spread("ridge").mean + 0.04
+    assert wild.spread("growth").mean < calm.spread("growth").mean - 0.02
+    assert wild.process(STRANGER).edge_noise > calm.process(STRANGER).edge_noise
 
 
-@pytest.mark.parametrize("situation", zones.SITUATIONS, ids=lambda s: s.id)
+def test_feeling_a_peg_teaches_fits():
+    """Every hole a class looser than believed: the class wanted is then found nearer; told and undone by its own reading."""
+    slides = next(s for s in situations.SITUATIONS if s.id == "fit-peg-5")
+    felt = [Result("2026-10-01", STRANGER.id, FIT_PEG, "gap", gap, outcome)
+            for gap, outcome in ((0.0, "snug"), (0.06, "slides"), (0.12, "slides"), (0.2, "falls"))]
+    taught = learn(STRANGER, felt).belief
+    assert taught.results == 4
+    before, after = (situations.recommendation(slides, "slides", p) for p in (STRANGER, taught.process(STRANGER)))
+    assert after.gap < before.gap - 0.05
+    assert after.chance > before.chance + 0.1
+
+
+def test_advice_beats_fixed_rules_on_printers_it_has_never_seen(tmp_path):
+    """A small run of the study, the same by one process, by several and by a cluster; the docs tell of more printers."""
+    from dask.distributed import LocalCluster
+
+    trials = study(3, 3, workers=2, keep=tmp_path / "kept")
+    assert study(2, 3) == trials[:2]
+    half = (tmp_path / "kept").read_text().splitlines()
+    (tmp_path / "kept").write_text("\n".join([*half[:2], half[2][:40]]))
+    with LocalCluster(n_workers=1, threads_per_worker=1, processes=False, dashboard_address=None) as cluster:
+        assert study(3, 3, scheduler=cluster.scheduler_address, keep=tmp_path / "kept") == trials, "goes on after a kill"
+    with pytest.raises(Cancelled):
+        study(3, 3, progress=lambda part: part < 0.3)
+    with pytest.raises(ParamError, match="holds another study"):
+        study(3, 4, keep=tmp_path / "kept")
+    with pytest.raises(ParamError, match="no scheduler answers"):
+        study(3, 3, scheduler="tcp://127.0.0.1:9")
+    mine, blind, *habits = rows(trials)
+    assert (mine.name, blind.name) == (MINE, BLIND)
+    assert mine.hinge == blind.hinge == 3
+    assert mine.share > 0.75
+    assert all(mine.share > rule.share for rule in habits)
+
+
+@pytest.mark.parametrize("situation", situations.SITUATIONS, ids=lambda s: s.id)
 def test_recommended_gaps_follow_the_aim_and_the_printer(situation):
     fat = HERON.with_growth(0.12)
-    aims = ("moves",) if situation.moving else zones.AIMS
-    gaps = [zones.recommendation(situation, aim, HERON).gap for aim in aims]
+    aims = ("moves",) if situation.moving else situations.AIMS
+    gaps = [situations.recommendation(situation, aim, HERON).gap for aim in aims]
     assert gaps == sorted(gaps)
     for aim in aims:
-        mine, anyone = (zones.recommendation(situation, aim, p) for p in (HERON, effective(HERON, Policy.ANYONE)))
+        mine, anyone = (situations.recommendation(situation, aim, p) for p in (HERON, effective(HERON, Policy.ANYONE)))
         assert 0 <= anyone.chance <= mine.chance + 1e-9 <= 1 + 1e-9
         if situation.tilt < 85:
-            assert zones.recommendation(situation, aim, fat).gap > mine.gap - 1e-9
+            assert situations.recommendation(situation, aim, fat).gap > mine.gap - 1e-9
 
 
 def test_the_spread_of_readings_reaches_the_margin(solved):
     """The fold gap's margin moves with the fold gap one to one, so it holds with Φ(margin / standard error)."""
     solution = solved(fold_gap=0.5)
     check = solution.check("fold-gap")
-    sure = surety(KIND, solution.params, HERON, solution, {"fold_gap": 0.08})
+    sure = surety(Design(KIND, solution.params, HERON, errors=(("fold_gap", 0.08),)), solution)
     assert sure["fold-gap"] == pytest.approx(stats.norm.cdf(check.margin / 0.08), abs=1e-6)
     assert "axial-play" not in sure, "a check it does not move says nothing"
     assert all(isinstance(getattr(HERON, name), Spread) for name in NAMES)

@@ -6,7 +6,8 @@ import math
 
 import pytest
 
-from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Freedom
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR
 from bouncy_latch.core.layers.loadpath import LAYER_STRENGTH, SHEAR_STRENGTH, Load, strength_of
 from tests.parts import block, cylinder
 

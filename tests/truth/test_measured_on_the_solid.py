@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from bouncy_latch.core.features.pivots import Pivot
-from bouncy_latch.core.hosts.slab import slab
+from bouncy_latch.core.parts.slab import slab
 from bouncy_latch.core.solids import mesh, outline, tree
 
 # Bisection ends at 1e-3; chords lie up to 0.01 mm inside their arcs.
@@ -30,8 +30,11 @@ def free_way(solution, direction):
     {"gap": 0.3}, {"gap": 0.22, "pivot": "truncated-cone"}, {"gap": 0.3, "pivot_slope": 35}, {"gap": 0.26, "pivot": "ball"}],
     ids=str)
 def test_play_is_what_the_drawn_solid_allows(solved, heron, values):
-    """With no growth, axial play is the gap and radial play gap / sin(slope): measured by pushing one leaf."""
-    solution = solved(process=heron.with_growth(0.0), fold_gap=3.0, **values)
+    """With no growth and no ridges, axial play is the gap and radial play gap / sin(slope): measured by pushing one leaf."""
+    smooth = heron.with_growth(0.0).model_copy(update={"ridge": type(heron.ridge)(mean=0, sd=0)})
+    solution = solved(process=smooth, fold_gap=3.0, **values)
+    rough = solved(process=smooth.model_copy(update={"ridge": heron.ridge}), fold_gap=3.0, **values)
+    assert solution.play.axial - rough.play.axial == pytest.approx(2 * heron.ridge.mean), "surfaces meet at their ridges"
 
     assert free_way(solution, (1, 0, 0)) == pytest.approx(solution.play.axial, abs=MEASURED)
     assert free_way(solution, (-1, 0, 0)) == pytest.approx(solution.play.axial, abs=MEASURED)
@@ -54,7 +57,7 @@ def test_the_pivot_holds_by_what_stands_proud(solved):
 
 @pytest.mark.parametrize(("slope", "proud"), [(40, 0.2340), (45, 0.2929), (50, 0.3572)])
 def test_a_ball_stands_as_proud_as_its_underside_allows(slope, proud):
-    """Reference, section 10: centre r·cos θ behind the wall, proud r(1 − cos θ), opening radius r·sin θ (per r)."""
+    """Plane geometry, by hand: centre r·cos θ behind the wall, proud r(1 − cos θ), opening radius r·sin θ (per r)."""
     angle = math.radians(slope)
     pivot = Pivot("ball", 2 * math.sin(angle), angle, 0.25)
     made = mesh.evaluate(pivot.male()).bounding_box()
@@ -85,8 +88,8 @@ def test_a_pocket_is_its_pivot_moved_out_by_the_gap(shape, slope):
     (0.4, 0.2, [0.3, 0.1, 0]), (0.6, 0.2, [0.5, 0.3, 0.1, 0]), (0.5, 0.2, [0.4, 0.2, 0]), (0.4, 0.3, [0.25, 0])])
 @pytest.mark.parametrize("drawn", [outline.rounded_rectangle(30, 20, 4), outline.rectangle(0, 0, 30, 20)],
                          ids=["round", "sharp"])
-def test_bed_chamfer_steps_as_the_reference_says(chamfer, h, insets, drawn):
-    """Reference, section 10: inset of layer i = max(0, C − (i + ½)h)."""
+def test_bed_chamfer_steps_as_its_geometry_says(chamfer, h, insets, drawn):
+    """Plane geometry, by hand, at mid-layer: inset of layer i = max(0, C − (i + ½)h)."""
     solid = mesh.evaluate(slab(drawn, 5, chamfer, h))
     full = drawn.bounds[2]
     for i, inset in enumerate(insets):
@@ -96,7 +99,7 @@ def test_bed_chamfer_steps_as_the_reference_says(chamfer, h, insets, drawn):
 
 
 def test_elephant_foot_halves_with_every_layer(heron):
-    """Reference, section 10: e_i = 0.25·½^i less the chamfer 0.4 gives −0.05, 0.025, 0.0625, 0.0312 (net outward)."""
+    """By hand, halved every layer: e_i = 0.25·½^i less the chamfer 0.4 gives −0.05, 0.025, 0.0625, 0.0312 (net outward)."""
     squashed = heron.model_copy(update={"elephant_foot": type(heron.elephant_foot)(mean=0.25, sd=0)})
     net = [squashed.foot(i) - max(0.0, 0.4 - (i + 0.5) * 0.2) for i in range(4)]
 

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bouncy_latch.core.advise import loose
-from bouncy_latch.core.advise.printing import judge
+from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.judge import loose
+from bouncy_latch.core.judge.printing import judge
 from bouncy_latch.core.layers import laying, overhang, spans
-from bouncy_latch.core.layers.breakaway import Freedom
 from bouncy_latch.core.layers.freedom import moment_at, moment_of_sag
 from bouncy_latch.core.layers.laying import Deposit, deposit, lay
 from bouncy_latch.core.layers.predict import predict
@@ -45,7 +45,7 @@ def found(prediction, kind):
     (0.2, 0.2, [0.1, 0, 0, 0], [0.15, 0.125, 0.0625, 0.03125]),
 ])
 def test_bed_chamfer_and_elephant_foot(chamfer, h, insets, net):
-    """Reference, section 10: inset max(0, C − (i + ½)h), foot 0.25·½^i; measured on the laid sections of a real frustum."""
+    """Plane geometry, by hand: inset max(0, C − (i + ½)h), foot 0.25·½^i; measured on the laid sections of a real frustum."""
     process = PLAIN.model_copy(update={"layer_height": h, "first_layer_height": h, "growth": Spread(mean=0, sd=0),
                                        "elephant_foot": Spread(mean=0.25, sd=0)})
     foot = Solid.hull_points([(x, y, z) for s, z in ((10 - chamfer, 0), (10, chamfer)) for x in (-s, s) for y in (-s, s)])
@@ -126,7 +126,8 @@ def test_thinner_contacts_are_fat_ones_drawn_in():
     for index in (2, 4, 5, 6, 8):
         growth = float(whole.curve.growths[index])
         anew = predict(bodies, HERON, growth, judge=False, chances=False)
-        assert whole.curve.areas[:, index].sum() == pytest.approx(anew.area(STACKED) + anew.area(SIDE), rel=0.03, abs=0.4)
+        low = whole.low.areas[:, np.searchsorted(whole.low.growths, growth - 1e-9)].sum()
+        assert whole.curve.areas[:, index].sum() + low == pytest.approx(anew.area(STACKED) + anew.area(SIDE), rel=0.03, abs=0.4)
 
 
 @settings(max_examples=15)
@@ -178,7 +179,7 @@ def test_a_tilted_underside(theta):
     assert bool(flagged) == (theta > 46)
     if flagged:
         assert flagged[0].value == pytest.approx(theta, abs=0.01)
-        assert flagged[0].stop == pytest.approx(66.04, abs=0.01)  # Reference, section 10: a whole line at atan(w/h)
+        assert flagged[0].stop == pytest.approx(66.04, abs=0.01)  # by hand: a whole line hangs over at atan(w/h)
         step = 0.2 * math.tan(math.radians(theta))
         assert f"{100 * step / 0.45:.0f} % of a line" in flagged[0].why
     assert (found(made, "ledge") != []) == (theta > 65)
@@ -220,7 +221,7 @@ def test_a_bridge_has_its_span_and_direction(span, turned, verdict):
 
 
 def test_cold_strand_sag():
-    """Reference, section 10: sag grows as span⁴, 10 → 20 is × 16; the share of a clamped strand below d is √(1 − √(d/s))."""
+    """Euler–Bernoulli, by hand: sag grows as span⁴, 10 → 20 is × 16; the share of a clamped strand below d is √(1 − √(d/s))."""
     assert spans.droop(20, 0.3) == pytest.approx(16 * spans.droop(10, 0.3))
     xi = np.linspace(-1, 1, 200_001)
     below = float((0.3 * (1 - xi**2) ** 2 > 0.1).mean())
@@ -288,7 +289,7 @@ def test_thinner_layers_allow_smaller_gaps_and_a_foot_welds_without_a_chamfer():
     shaft, ring = cylinder(8, 5), cylinder(8, 10) - cylinder(10, 5.3, z=-1)
     chamfered = {"shaft": shaft ^ cylinder(8.4, 4.6, 13), "ring": ring - cylinder(0.4, 5.7, 5.3)}
     square = freed({"shaft": shaft, "ring": ring})
-    assert square.outcome == "welded"
+    assert square.by_hand < 0.6
     assert freed(chamfered).by_hand > 0.9
     assert square.strength.weakest == "the shaft of shaft"
     assert deposit(HERON, 0).outline == pytest.approx(0.2)
@@ -301,4 +302,4 @@ def test_a_thin_bore_strips_before_the_weld_gives():
     found_free = freed(thin)
     assert found_free.strength.part == pytest.approx(20 * 2 * math.pi * 4.4**2 * 2, rel=0.25)
     assert found_free.strength.weakest == "the bore of core"
-    assert found_free.chances[0] > 0.95
+    assert found_free.chances[0] > 0.9

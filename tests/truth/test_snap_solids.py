@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from bouncy_latch.core.mechanisms import fields, registry
-from bouncy_latch.core.motion import riding
+from bouncy_latch.core import fields
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import brep, mesh
+from bouncy_latch.core.trial import rides
 
 # A printer that neither grows outlines nor shrinks holes prints what was drawn.
 EXACT = built_in()[0].with_growth(0.0).model_copy(update={"hole_term": Spread(mean=0, sd=0)})
@@ -36,7 +37,7 @@ def made(kind_id, **values):
 def apart(solution, bodies, value):
     """How deep the unbent pair reach into each other with the motion at ``value``."""
     moved = mesh.transformed(bodies["B"], solution.motion.pose(value)["B"])
-    return riding.overlap(bodies["A"], moved)[0]
+    return rides.overlap(bodies["A"], moved)[0]
 
 
 @each_case
