@@ -125,6 +125,8 @@ def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOptio
         "doubts": [{"chance": figure(d.chance), "slip": figure(d.slip), "why": d.sentence} for d in known.learnt.doubts],
         "recommended": [{"situation": r.situation.label, "aim": r.aim, "gap": r.gap, "chance": figure(r.chance)}
                         for r in advice],
+        "bed_chamfers": [{"situation": s.label, "chamfer": situations.chamfer_for(s, judged)}
+                         for s in situations.SITUATIONS if s.chamfer == 0],
     })
 
 

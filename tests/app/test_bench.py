@@ -111,8 +111,8 @@ def test_policy_and_process_change_the_judgement(bench):
     mine = bench.session.view.outlook.recommended
     bench.window.topbar.anyone_button.click()
     bench.settle()
-    assert bench.session.view.outlook.recommended > mine + 0.05
-    assert "anyone's printer" in bench.window.ruler._about.text()
+    assert bench.session.view.outlook.recommended > mine + 0.02
+    assert "anyone's printer" in bench.window.ruler._about.whole()
     bench.window.topbar.mine_button.click()
 
     bench.window.jobline.go(1)

@@ -14,6 +14,7 @@ from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
 from bouncy_latch.core.formats import foreign, meshes
 from bouncy_latch.core.layers.setup import PrintSetup
+from bouncy_latch.core.process import population
 from bouncy_latch.core.project import delivery, store
 from bouncy_latch.core.solids import mesh
 from tests.app.conftest import PATIENCE
@@ -183,7 +184,7 @@ def test_loose_parts_are_predicted_beside_the_project(bench, stop, files):
     bench.qtbot.waitUntil(lambda: bed.shows_loose)
     bench.window.topbar.anyone_button.click()
     settle_bed(bench)
-    assert bed.printed.prediction.growth == pytest.approx(0.06)
+    assert bed.printed.prediction.growth == pytest.approx(population.GROWTH.mean)
     bed.close_loose()
     assert bed.loose is None
     assert not bench.window.ruler.isHidden()

@@ -28,9 +28,9 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     made = bouncy("ladder", "first", "--out", tmp_path)
     assert len(made["steps"]) == 4
     assert made["estimate"]["minutes"] <= 25
-    assert {m["feature"] for m in made["measure"]} == {"outside", "hole"}
+    assert {m["feature"] for m in made["measure"]} == {"outside", "hole", "first layer"}
     names = [name for name, _ in meshes.names_in_3mf((tmp_path / "first-ladder.3mf").read_bytes())]
-    assert len(names) == 10
+    assert len(names) == 11
 
     entered = bouncy("evidence", "ladder", "first", *HERON, "--outcomes", "welded, welded, tool, by hand",
                      "--readings", "; 10,21 10.19 10.2")
@@ -52,7 +52,7 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
 
     after = bouncy("solve", HINGE, "--quick")
     assert after["recommended"]["gap"] > before["recommended"]["gap"]
-    assert after["prediction"]["p"]["free"] < before["prediction"]["p"]["free"]
+    assert after["prediction"]["play"]["axial"] < before["prediction"]["play"]["axial"]
     anyone = bouncy("evidence", "learn", "--policy", "anyone")
     assert "population" in anyone["source"]
 

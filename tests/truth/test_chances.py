@@ -11,10 +11,15 @@ from scipy import integrate, special, stats
 from bouncy_latch.core import numbers
 from bouncy_latch.core.layers import bonding, facing
 from bouncy_latch.core.layers.bonding import TOUCH
+from bouncy_latch.core.layers.breakaway import cure
 from bouncy_latch.core.layers.facing import Facing, Strength
+from bouncy_latch.core.layers.freedom import Held, freed
+from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.learn import situations
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
+from bouncy_latch.core.solids import mesh as solids
+from bouncy_latch.core.solids import tree
 
 STRENGTH = Strength(hand=300, tool=1200, part=900)
 VALUES = np.linspace(0, 0.8, 161)
@@ -73,14 +78,22 @@ def test_a_thin_ring_peels_over_the_length_of_a_beam_on_an_elastic_foundation(de
 
 
 def test_a_chamfer_makes_a_foot_harmless_and_says_which(heron):
-    """By hand at mid-layer: insets C − (i + ½)h, feet e/2^i; a chamfer of two layers frees a gap of 0.4 that is stuck square."""
-    square, cut = (facing.freeing([Facing("wall", 20, 0, 0.4, 6),
-                                   *facing.bed_faces("bed", 50, 0.4, 6, squashed, (chamfer, chamfer))], squashed,
-                                  Strength(100, 400, 900)) for squashed in (heron.model_copy(update={
-                                      "elephant_foot": Spread(mean=0.25, sd=0.05)}),) for chamfer in (0.0, 0.4))
-    assert square.by_hand < 0.5 < 0.99 < cut.by_hand
-    assert facing.harmless_chamfer(0.4, heron) == 0.4
-    assert facing.harmless_chamfer(0.8, heron) == 0
+    """By hand at mid-layer: insets C − (i + ½)h, feet e/2^i; a chamfer of two layers frees a gap of 0.4 stuck when square."""
+    squashed = heron.model_copy(update={"elephant_foot": Spread(mean=0.25, sd=0.05)})
+
+    def by_hand(chamfer: float) -> float:
+        faces = [Facing("wall", 20, 0, 0.4, 6), *facing.bed_faces("bed", 50, 0.4, 6, squashed, (chamfer, chamfer))]
+        return facing.freeing(faces, squashed, Strength(100, 400, 900)).by_hand
+
+    found = cure(by_hand(0), 0.2, 0.2, by_hand)
+    assert by_hand(0) < 0.5 < 0.99 < found.by_hand
+    assert str(found).startswith("a 0.4 chamfer on the bed edges frees it")
+    assert cure(0.96, 0.2, 0.2, by_hand) is None
+    # The sliced solids say the same of two blocks with square edges.
+    blocks = {"left": solids.evaluate(tree.Box(-6, 0, 0, 0, 50, 6)), "right": solids.evaluate(tree.Box(0.4, 0, 0, 6, 50, 6))}
+    sliced = freed(predict(blocks, squashed), squashed, [Held(lambda point: 6.0, Strength(100, 400, 900), 0.4)])
+    assert sliced.by_hand == pytest.approx(by_hand(0), abs=0.1)
+    assert sliced.cure.chamfer == found.chamfer
     faces = facing.bed_faces("bed", 50, 0.2, 6, heron, (0.4, 0.4))
     assert [face.gap for face in faces] == pytest.approx([0.2 + 2 * inset for inset in (0.3, 0.1, 0, 0)][-len(faces):])
     assert all(face.area == pytest.approx(bonding.PEEL_FRONT * 0.2) for face in faces)

@@ -16,8 +16,12 @@ import shapely
 import trimesh
 
 from bouncy_latch.core.layers import facing
-from bouncy_latch.core.layers.freedom import moment_at
+from bouncy_latch.core.layers.facing import freeing
+from bouncy_latch.core.layers.freedom import Held, freed, moment_at
 from bouncy_latch.core.layers.predict import SIDE, STACKED, layer_middles, predict
+from bouncy_latch.core.learn.shapes import IN_PLACE
+from bouncy_latch.core.learn.study import unknown
+from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process, Spread
 from bouncy_latch.core.solids import mesh, tree
 
@@ -111,6 +115,16 @@ def test_quick_and_thorough_prediction_agree_on_the_hinge(solved, gap):
     assert moment_at(sliced, still, joint.freedom.arm, growth)[0] == pytest.approx(quick, rel=0.4, abs=40)
 
 
+@pytest.mark.parametrize("printer", [population.built_in()[0], unknown()], ids=["mine", "anyone"])
+@pytest.mark.parametrize("gap", [0.25, 0.3, 0.4])
+@pytest.mark.parametrize("shape", IN_PLACE, ids=lambda shape: shape.id)
+def test_what_is_said_of_a_mesh_is_what_is_said_of_its_facing_surfaces(shape, gap, printer):
+    """Two roads to the chance that it comes by hand, growth, foot and bond all uncertain: within ten points."""
+    sliced = predict({name: mesh.evaluate(solid) for name, solid in shape.build(gap).items()}, printer)
+    said = freed(sliced, printer, [Held(shape.freedom.arm, shape.strength, gap)])
+    assert said.by_hand == pytest.approx(freeing(shape.faces(gap, printer), printer, shape.strength).by_hand, abs=0.1)
+
+
 def test_sections_are_what_trimesh_and_shapely_cut(solved):
     """Independent sections: trimesh's plane cut of the mesh, grown by shapely."""
     solution = solved(host="box", outline="d")
@@ -153,8 +167,8 @@ def test_thinner_layers_allow_smaller_gaps(solved, heron):
 def test_chances_are_chances_and_grow_with_the_gap(solved):
     found = [solved(gap=round(g, 2)).freeing for g in np.arange(0.06, 0.8, 0.04)]
 
-    for freeing in found:
-        assert sum(freeing.chances) == pytest.approx(1, abs=1e-6)
+    for made in found:
+        assert sum(made.chances) == pytest.approx(1, abs=1e-6)
     by_hand = [f.by_hand for f in found]
     assert all(b >= a - 1e-6 for a, b in itertools.pairwise(by_hand))
     assert by_hand[0] < 0.01

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
-from bouncy_latch.app.parts import button, clear, label, set_tone
+from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.ruler import Ruler
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.mechanisms.contract import Ruler as Scale
@@ -25,7 +25,7 @@ class RulerPanel(QFrame):
         self._chosen = ""
         self._offered: tuple[str, ...] = ()
         self.ruler = Ruler()
-        self._title, self._about, self._chance = label("", "head"), label("", "quiet"), label("", "ok")
+        self._title, self._about, self._chance = label("", "head"), Elided("", "quiet"), label("", "ok")
         self._window = label("", "quiet")
         self._choices = QHBoxLayout()
         self._choices.setSpacing(2)
@@ -34,9 +34,8 @@ class RulerPanel(QFrame):
         head = QHBoxLayout()
         head.setSpacing(12)
         head.addLayout(self._choices)
-        for widget in (self._title, self._about):
-            head.addWidget(widget)
-        head.addStretch()
+        head.addWidget(self._title)
+        head.addWidget(self._about, 1)
         head.addWidget(self._window)
         head.addWidget(self._chance)
         layout = QVBoxLayout(self)
@@ -93,8 +92,7 @@ class RulerPanel(QFrame):
         self._title.setText(scale.label.upper() if len(scale.label) < 5 else scale.label.capitalize())
         printer = self._session.project.process.printer if self._session.project.policy == "mine" else "anyone's printer"
         drives = f"changes the {facts.label}, {getattr(solution.params, scale.param):g} {facts.unit}".rstrip()
-        lines = "; line: free, dashes: tight enough" if scale.sides is not None else ""
-        self._about.setText(f"{printer}, {scale.about}{lines}" if scale.direct else f"{scale.about}; {drives}")
+        self._about.show_text(f"{printer}, {scale.about}" if scale.direct else f"{scale.about}; {drives}")
         step = facts.step if scale.direct else (scale.high - scale.low) / FINE
         self.ruler.configure(scale.low, scale.high, step, scale.unit, scale.label)
         self.ruler.show_value(scale.value)
@@ -103,7 +101,7 @@ class RulerPanel(QFrame):
         turned = request is not None and request.setup.turn is not None and bool(solution.joints)
         where = " as designed; turned: see Layers part" if turned else ""
         tight = scale.sides(scale.value)[1] if scale.sides is not None else None
-        besides = "" if tight is None else f", {100 * tight:.0f} % tight enough"
+        besides = "" if tight is None else f" (line), {100 * tight:.0f} % tight enough (dashes)"
         self._chance.setText(f"{100 * chance:.0f} % {solution.aim.words}{besides}{where}")
         set_tone(self._chance, "ok" if chance >= 0.9 else "look" if chance >= 0.5 else "stop")
         self._show_evidence(solution, scale)

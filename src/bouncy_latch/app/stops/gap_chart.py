@@ -11,7 +11,7 @@ from bouncy_latch.app import axis
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.learn.situations import AIMS, SITUATIONS, Zones, recommendation, situation_zones
+from bouncy_latch.core.learn.situations import AIMS, SITUATIONS, Zones, chamfer_for, recommendation, situation_zones
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
@@ -81,6 +81,8 @@ class GapChart(QWidget):
         for aim in aims:
             found = recommendation(situation, aim, process)
             said.append(f"{aim}: {found.gap:.2f} mm a side, works with {100 * found.chance:.0f} %")
+        if situation.chamfer == 0 and (chamfer := chamfer_for(situation, process)):
+            said.append(f"a {chamfer:g} chamfer on both bed edges makes the first layers harmless")
         share = "\nof anyone's printers" if "population" in process.source else ""
         return f"{situation.label}\n" + "\n".join(said) + share
 

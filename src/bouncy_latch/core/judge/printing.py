@@ -158,6 +158,8 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
             f"{strength.weakest} breaks at {strength.part:.0f}" if strength.part <= strength.tool else f"a tool {tool:.0f}")
         why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
+    if freeing.cure:
+        why += f"; {freeing.cure}"
     return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"expected {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point,
                  topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -53,6 +53,41 @@ class Strength:
         return min(self.unfelt, 0.99 * hand), hand, tool
 
 
+CURES = 6
+"""Chamfers that are tried as a cure for first layers that meet: one layer, two …, fewer than so many."""
+CURED = 0.05
+"""A chamfer is told of where it takes away as much of the chance to fail."""
+
+
+@dataclass(frozen=True)
+class Cure:
+    """A 45° chamfer on the bed edges of both bodies, mm, and the chance to come free by hand that it brings."""
+
+    chamfer: float
+    by_hand: float
+
+    def __str__(self) -> str:
+        return f"a {self.chamfer:g} chamfer on the bed edges frees it ({100 * self.by_hand:.0f} %)"
+
+
+def cure(by_hand: float, first: float, layer: float, chance: Callable[[float], float]) -> Cure | None:
+    """Return the least chamfer, in whole layers, that cures most of what a chamfer can; None where it cures nothing.
+
+    Args:
+        by_hand: the chance as it is.
+        first, layer: heights of the first layer and of the others, mm.
+        chance: to come free by hand with so much more chamfer on both bodies, mm.
+    """
+    most = chance(first + (CURES - 1) * layer)
+    if most < by_hand + CURED:
+        return None
+    for count in range(CURES):
+        chamfer = round(first + count * layer, 3)
+        if (got := chance(chamfer)) >= by_hand + 0.9 * (most - by_hand):
+            return Cure(chamfer, got)
+    return None
+
+
 @dataclass(frozen=True)
 class Freeing:
     """The outcome of printing a joint in place.
@@ -64,6 +99,7 @@ class Freeing:
         printed_gap: least clearance per side that is left at the mean growth, mm.
         strength: what the breakaway is compared with. name: of the pair that is hardest to free, where there are several.
         tight: chance that no play exceeds what is allowed; both: that this holds and it comes free by hand.
+        cure: the bed chamfer that would free it, where first layers are what holds it.
     """
 
     chances: tuple[float, ...]
@@ -74,6 +110,7 @@ class Freeing:
     name: str = ""
     tight: float = 1.0
     both: float = 0.0
+    cure: Cure | None = None
 
     @property
     def outcome(self) -> str:
@@ -136,10 +173,10 @@ def hardest(held: Sequence[Resistance]) -> Resistance:
 
 
 def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, process: Process, play: float
-                  ) -> tuple[float, float]:
+                  ) -> tuple[Array, Array]:
     """Return the chance that no joint has more play than ``play`` (± mm), and that they come free by hand besides.
 
-    Play is what is left between the ridges of both surfaces.
+    Play is what is left between the ridges of both surfaces. Where moments and gaps are (k, n), so are k chances.
     """
     free, tight = np.ones(len(weights)), np.ones(len(weights))
     for pair in held:
@@ -147,27 +184,28 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
         free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / max(spread, 0.02)))
         left = pair.gaps - 2 * process.ridge.mean
         tight = np.minimum(tight, cdf((play - left) / math.hypot(_EDGE_SD, 2 * process.ridge.sd)))
-    return float(tight @ weights), float((free * tight) @ weights)
+    return np.asarray(tight @ weights), np.asarray((free * tight) @ weights)
 
 
-def outcome_chances(held: Sequence[Resistance], weights: Array, spread: float) -> tuple[float, ...]:
-    """Return the probability of each outcome of a print in which all of some pairs must come free.
+def outcome_chances(held: Sequence[Resistance], weights: Array, spread: float) -> Array:
+    """Return the probability of each outcome, (5,), of a print in which all of some pairs must come free.
 
-    What is uncertain is common to a print, so at every node the worst pair decides.
+    What is uncertain is common to a print, so at every node the worst pair decides. Where moments and gaps are (k, n), so
+    are k prints judged, (k, 5).
 
     Args:
         weights: of the nodes, (n,), sum 1.
         spread: standard deviation of the logarithm of the bond strength.
     """
     spread = max(spread, 0.02)
-    below = np.ones((3, len(weights)))
-    loose = np.zeros(len(weights))
+    below = np.ones((3, *held[0].moments.shape))
+    loose = np.zeros(held[0].moments.shape)
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
         limits = np.log(pair.strength.limits)
-        below = np.minimum(below, cdf((limits[:, None] - log_moment[None, :]) / spread))
+        below = np.minimum(below, cdf(np.subtract.outer(limits, log_moment) / spread))
         loose = np.maximum(loose, cdf((pair.gaps - RATTLE_GAP) / _EDGE_SD))
-    unfelt, by_hand, by_tool = (float(row @ weights) for row in below)
-    rattles = min(unfelt, float(weights @ loose))
-    chances = (1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles)
-    return tuple(min(1.0, max(0.0, c)) for c in chances)
+    unfelt, by_hand, by_tool = below @ weights
+    rattles = np.minimum(unfelt, loose @ weights)
+    chances = np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=-1)
+    return np.asarray(np.clip(chances, 0.0, 1.0))

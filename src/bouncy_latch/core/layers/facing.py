@@ -78,8 +78,8 @@ def bed_faces(name: str, length: float, gap: float, lever: float, process: Proce
     cosine = math.cos(tilt)
     faces = []
     for layer in range(FOOT_LAYERS):
-        middle, thick = (first / 2, first) if layer == 0 else (first + (layer - 0.5) * h, h)
-        inset = sum(max(0.0, chamfer - middle) for chamfer in chamfers)
+        thick = first if layer == 0 else h
+        inset = sum(max(0.0, chamfer - process.middle_of(layer)) for chamfer in chamfers)
         face = Facing(name, min(length, PEEL_FRONT) * thick / cosine, tilt, gap + inset * cosine, lever, stays=False,
                       foot=2.0 * 0.5**layer * cosine)
         meets = 2 * process.growth.mean * cosine + face.foot * process.elephant_foot.mean + h * math.sin(tilt)
@@ -87,22 +87,6 @@ def bed_faces(name: str, length: float, gap: float, lever: float, process: Proce
         if face.gap < meets + _NEVER * spread:
             faces.append(face)
     return tuple(faces)
-
-
-def harmless_chamfer(gap: float, process: Process, apart: float = 0.05) -> float | None:
-    """Return the least chamfer, in whole layers, that keeps first layers ``apart`` mm from each other; None: none does.
-
-    Both walls have it, growth and foot are as large as nineteen of twenty printers have them.
-    """
-    growth = process.growth.mean + 1.645 * process.growth.sd
-    foot = process.elephant_foot.mean + 1.645 * process.elephant_foot.sd
-    for count in range(6):
-        chamfer = round(process.first_layer_height + (count - 1) * process.layer_height, 3) if count else 0.0
-        left = [face.gap - 2 * growth - face.foot * foot
-                for face in bed_faces("", 1.0, gap, 1.0, process, (chamfer, chamfer))]
-        if min(left, default=apart) >= apart:
-            return chamfer
-    return None
 
 
 def contact_gap(tilt: float, layer_height: float, growth: float) -> float:
@@ -115,11 +99,12 @@ def worst_contact_gap(tilts: Sequence[float], layer_height: float, growth: float
     return max(contact_gap(tilt, layer_height, growth) for tilt in tilts)
 
 
-def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None) -> tuple[Array, Array]:
+def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None,
+               wider: Array | float = 0.0) -> tuple[Array, Array]:
     """Return the expected stacked and side weld areas, each shape (faces, growths), mm², those that fuse fully.
 
     Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known, and so is the
-    elephant ``foot`` that goes with each growth (mm a side; None: its mean).
+    elephant ``foot`` that goes with each growth (mm a side; None: its mean) and what all gaps are ``wider`` there (mm).
     """
     area, tilt, gap, times = np.array([(f.area, f.tilt, f.gap, f.foot) for f in faces]).T[:, :, None]
     h, noise = process.layer_height, max(process.edge_noise, 1e-4)
@@ -127,6 +112,7 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: A
     # Two facing edges waver independently, each by the edge noise.
     sd = math.sqrt(2.0) * noise * np.maximum(cosine, 0.05)
     foot = np.asarray(process.elephant_foot.mean) if foot is None else foot
+    gap = gap + wider
     meets = 2 * growth * cosine - gap
     side = area * cosine * expected_share(meets + times * foot, sd)
     # What is laid on a first layer meets it by that one's foot and half of it again.
@@ -141,9 +127,10 @@ def _hung(area: Array, gap: Array, h: float) -> Array:
     return np.where(empty < 1, area, area * SAG_BOND / SAG_FADE ** (np.maximum(empty, 1.0) - 1))
 
 
-def moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None) -> Array:
-    """Return what breaks the welds of facing surfaces at some growths (n,), with their feet (n,), N·mm or N, (n,)."""
-    stacked, side = weld_areas(faces, process, growth, foot)
+def moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array | None = None,
+            wider: Array | float = 0.0) -> Array:
+    """Return what breaks the welds of facing surfaces at some growths (n,), N·mm or N, (n,); see :func:`weld_areas`."""
+    stacked, side = weld_areas(faces, process, growth, foot, wider)
     lever = np.array([f.lever for f in faces])[:, None]
     return np.asarray(((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0))
 
@@ -153,24 +140,45 @@ def freeing(faces: Sequence[Facing], process: Process, strength: Strength, play:
     return together([("", faces, strength)], process, play)
 
 
+def freeing_along(faces: Sequence[Facing], wider: Array, process: Process, strength: Strength, play: float = math.inf
+                  ) -> tuple[Array, Array]:
+    """Return the chances of each outcome, (k, 5), and of being free and not loose, (k,), of a joint whose gaps are all
+    ``wider`` by (k,) mm; what :func:`freeing` says of every one of them, at once."""
+    growth, foot, weights, _ = _nodes(faces, process)
+    many = len(wider), len(weights)
+    widened = np.repeat(wider, len(weights))
+    laid = moments(faces, process, np.tile(growth[:-1], len(wider)), np.tile(foot[:-1], len(wider)), widened).reshape(many)
+    gaps = min(f.gap for f in faces if f.stays) + wider[:, None] - 2 * growth[:-1]
+    held = [Resistance(laid, gaps, strength)]
+    both = tight_chances(held, weights, process.bond_spread, process, play)[1]
+    return outcome_chances(held, weights, process.bond_spread), both
+
+
+def _nodes(faces: Sequence[Facing], process: Process) -> tuple[Array, Array, Array, Array]:
+    """Return growths, feet (n + 1,) and weights (n,) that stand for what is uncertain, the mean of both last; and which of
+    the growth's own nodes each is."""
+    growth, growth_weights = growth_nodes(process)
+    foot, foot_weights = foot_nodes(process) if any(face.foot for face in faces) else (np.zeros(1), np.ones(1))
+    weights = (growth_weights[:, None] * foot_weights).ravel()
+    each = np.append(np.repeat(np.arange(len(growth)), len(foot)), len(growth))
+    grown = np.append(growth, process.growth.mean)[each]
+    return grown, np.append(np.tile(foot, len(growth)), process.elephant_foot.mean), weights, each
+
+
 def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: Process, play: float = math.inf) -> Freeing:
     """Return the chances of each outcome of a print in which all of several joints (name, faces, strength) must come free.
 
     ``play``: how much play is allowed, ± mm.
     """
     faces = [face for _, own, _ in joints for face in own]
-    alone, alone_weights = growth_nodes(process)
-    foot, foot_weights = foot_nodes(process) if any(face.foot for face in faces) else (np.zeros(1), np.ones(1))
-    weights = (alone_weights[:, None] * foot_weights).ravel()
-    growth = np.append(np.repeat(alone, len(foot)), process.growth.mean)
-    foot = np.append(np.tile(foot, len(alone)), process.elephant_foot.mean)
-    each = np.append(np.repeat(np.arange(len(alone)), len(foot_weights)), len(alone))
+    growth, foot, weights, each = _nodes(faces, process)
+    alone = np.append(growth_nodes(process)[0], process.growth.mean)
     held, gaps = [], []
     for name, own, strength in joints:
         least = min(f.gap for f in own if f.stays)
         gaps.append(least)
         # What does not stand on the bed knows no foot.
-        laid = moments([f for f in own if not f.foot], process, np.append(alone, process.growth.mean))[each]
+        laid = moments([f for f in own if not f.foot], process, alone)[each]
         if standing := [f for f in own if f.foot]:
             laid = laid + moments(standing, process, growth, foot)
         held.append(Resistance(laid, least - 2 * growth, strength, name))
@@ -179,6 +187,6 @@ def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: 
     nodes = [replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in held]
     tight, both = tight_chances(nodes, weights, process.bond_spread, process, play)
     return Freeing(
-        chances=outcome_chances(nodes, weights, process.bond_spread), tight=tight, both=both,
+        chances=tuple(map(float, outcome_chances(nodes, weights, process.bond_spread))), tight=float(tight), both=float(both),
         breakaway=float(worst.moments[-1]), weld_area=float(stacked.sum() + side.sum()),
         printed_gap=min(gaps) - 2 * process.growth.mean, strength=worst.strength, name=worst.name)

@@ -10,20 +10,24 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
 from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, depth_nodes
 from bouncy_latch.core.layers.breakaway import (
+    CURED,
     Freeing,
     Resistance,
     Strength,
+    cure,
     foot_nodes,
     growth_nodes,
     hardest,
     nodes_of,
     outcome_chances,
 )
+from bouncy_latch.core.layers.facing import FOOT_LAYERS
 from bouncy_latch.core.layers.laying import way_round
 from bouncy_latch.core.layers.predict import Curve, Hung, Prediction
 from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Weld
@@ -49,7 +53,7 @@ def _sag_bond(empty: int, process: Process) -> float:
 
 
 def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array, foot: Array | None = None,
-              own: Callable[[tuple[str, str]], bool] = lambda _pair: True) -> Array:
+              own: Callable[[tuple[str, str]], bool] = lambda _pair: True, chamfer: float = 0.0) -> Array:
     """Return the breakaway of stacked and side welds at some growths (n,), N·mm or N.
 
     Local edge noise is averaged over, and what merely touches does not count.
@@ -57,6 +61,7 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
     Args:
         foot: elephant foot that goes with each growth, mm a side (n,); None: its mean.
         own: whether a pair of bodies counts.
+        chamfer: what the bed edges of both bodies are chamfered more than drawn, mm.
     """
     growth = np.asarray(growth, dtype=np.float64)
     curve, low = prediction.curve, prediction.low
@@ -65,6 +70,7 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
     if chosen:
         total = total + _smeared(curve.growths, _levers(curve.contacts, chosen, process, arm) @ curve.areas[chosen], process,
                                  growth)
+    insets = [max(0.0, chamfer - process.middle_of(layer)) for layer in range(FOOT_LAYERS + 1)]
     extra = np.zeros(len(growth)) if foot is None else foot - process.elephant_foot.mean
     groups: dict[tuple[int, str], list[int]] = {}
     for i, weld in enumerate(low.contacts):
@@ -74,8 +80,9 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
         areas = low.areas[members] * _peeled(low, members, kind, prediction.layers[0 if layer == 0 else 1].thickness)
         # What is laid on a first layer meets it by half of both their feet.
         share = 0.5**layer if kind == SIDE else 0.75 * 0.5**layer
+        inset = insets[layer] if kind == SIDE else (insets[layer] + insets[layer + 1]) / 2
         total = total + _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
-                                 growth + share * extra)
+                                 growth + share * extra - inset)
     return total
 
 
@@ -150,23 +157,31 @@ def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Fre
     grown = np.append(np.repeat(growth, len(foot)), process.growth.mean)
     footed = np.append(np.tile(foot, len(growth)), process.elephant_foot.mean)
     named = {frozenset(item.pair) for item in held if item.pair}
-    found, area, least = [], 0.0, math.inf
-    for item in held:
+    gaps = 2 * np.append(np.repeat(grown[:-1], len(sag)), grown[-1])
 
-        def own(pair: tuple[str, str], item: Held = item) -> bool:
-            return frozenset(pair) == frozenset(item.pair) if item.pair else frozenset(pair) not in named
+    def counts(item: Held, pair: tuple[str, str]) -> bool:
+        return frozenset(pair) == frozenset(item.pair) if item.pair else frozenset(pair) not in named
 
-        laid = moment_at(prediction, process, item.arm, grown, footed, own)
+    def resisted(item: Held, chamfer: float) -> Resistance:
+        own = partial(counts, item)
+        laid = moment_at(prediction, process, item.arm, grown, footed, own, chamfer)
         hung = [h for h in prediction.hung if own(h.pair)]
         sagged = moment_of_sag(hung, process, item.arm, np.append(sag, process.sag.mean))
-        area += math.fsum(w.area for w in prediction.welds if own(w.pair))
-        least = min(least, item.least_gap)
         moments = np.append((laid[:-1, None] + sagged[None, :-1]).ravel(), laid[-1] + sagged[-1])
-        gaps = item.least_gap - 2 * np.append(np.repeat(grown[:-1], len(sag)), grown[-1])
-        found.append(Resistance(moments, gaps, item.strength, item.name))
-    worst = hardest(found)
-    return Freeing(
-        chances=outcome_chances([replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in found], weights,
-                                process.bond_spread),
-        breakaway=float(worst.moments[-1]), weld_area=area, printed_gap=least - 2 * process.growth.mean,
-        strength=worst.strength, name=worst.name)
+        return Resistance(moments, item.least_gap - gaps, item.strength, item.name)
+
+    def chances(found: Sequence[Resistance]) -> tuple[float, ...]:
+        nodes = [replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in found]
+        return tuple(map(float, outcome_chances(nodes, weights, process.bond_spread)))
+
+    found = [resisted(item, 0.0) for item in held]
+    worst, least = hardest(found), min(item.least_gap for item in held)
+    area = math.fsum(w.area for w in prediction.welds if any(counts(item, w.pair) for item in held))
+    made = Freeing(
+        chances=chances(found), breakaway=float(worst.moments[-1]), weld_area=area,
+        printed_gap=least - 2 * process.growth.mean, strength=worst.strength, name=worst.name)
+    if not prediction.low.contacts or made.by_hand > 1 - CURED:
+        return made
+    return replace(made, cure=cure(
+        made.by_hand, process.first_layer_height, process.layer_height,
+        lambda chamfer: float(sum(chances([resisted(item, chamfer) for item in held])[2:]))))

@@ -199,8 +199,8 @@ class _Contacts:
     def welds(self, growth: float, go_on: Callable[[], None]) -> tuple[Weld, ...]:
         """Return the welds at a growth."""
         found = []
-        for place, (first, second) in self._pairs(growth, go_on):
-            for size, region in touching(first, second, place[1] == SIDE, self._kept):
+        for place, sections in self._pairs(growth, go_on):
+            for size, region in touching(*sections, self._kept):
                 found.append(self._weld(place, size, region))
         return tuple(found)
 
@@ -211,23 +211,26 @@ class _Contacts:
         """
         steps = tuple(round(float(growths[-1] - g), 6) for g in growths[::-1])
         contacts, areas = [], []
-        for place, (first, second) in self._pairs(float(growths[-1]), go_on, low):
+        for place, sections in self._pairs(float(growths[-1]), go_on, low):
             thickness = self._layers[place[0]][2] if place[1] == SIDE else 1.0
-            for (size, region), sizes in thinning(first, second, place[1] == SIDE, steps, self._kept):
+            for (size, region), sizes in thinning(*sections, steps, self._kept):
                 contacts.append(self._weld(place, size, region))
                 areas.append([s * thickness for s in sizes[::-1]])
         return Curve(growths, tuple(contacts), np.array(areas).reshape(len(contacts), len(growths)))
 
     def _pairs(self, growth: float, go_on: Callable[[], None], low: bool | None = None
-               ) -> Iterator[tuple[Place, tuple[Section, Section]]]:
-        """Yield every place, or the ``low`` or the other ones, with its two laid sections."""
+               ) -> Iterator[tuple[Place, tuple[Section, Section, Section | None]]]:
+        """Yield every place, or the ``low`` or the other ones, with its two laid sections and what lies below the upper."""
         for number, place in enumerate(self.places):
             if number % 64 == 0:
                 go_on()
             n, kind, a, b = place
             if low is not None and low != (self._layers[n][0] - (kind == STACKED) < FOOT_LAYERS):
                 continue
-            yield place, (self.laid(n if kind == SIDE else n - 1, a, growth), self.laid(n, b, growth))
+            if kind == SIDE:
+                yield place, (self.laid(n, a, growth), self.laid(n, b, growth), None)
+            else:
+                yield place, (self.laid(n - 1, a, growth), self.laid(n, b, growth), self.laid(n - 1, b, growth))
 
     def _weld(self, place: Place, size: float, region: Any) -> Weld:
         n, kind, a, b = place

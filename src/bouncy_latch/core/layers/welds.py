@@ -67,11 +67,17 @@ class Weld:
         return tuple((x, y, self.z) for x, y in along or ((self.x, self.y),))
 
 
-def touching(first: Section, second: Section, along: bool, kept: Kept) -> tuple[Touch, ...]:
-    """Return the contacts of two laid sections: lengths when ``along`` (same layer), areas otherwise."""
+def touching(first: Section, second: Section, below: Section | None, kept: Kept) -> tuple[Touch, ...]:
+    """Return the contacts of two laid sections.
+
+    Args:
+        below: the second body in the layer of the first, where the second lies a layer higher: areas are returned, without
+            what already meets in that layer. None: both lie in one layer, and lengths are returned.
+    """
     if not near(first.region, second.region):
         return ()
-    touches: tuple[Touch, ...] = kept.get(("touch", first.key, second.key, along), lambda: _touching(first, second, along))
+    key = ("touch", first.key, second.key, below.key if below else None)
+    touches: tuple[Touch, ...] = kept.get(key, lambda: _touching(first, second, below))
     return touches
 
 
@@ -83,8 +89,11 @@ def near(first: Any, second: Any) -> bool:
     return bool(a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3])
 
 
-def _touching(first: Section, second: Section, along: bool) -> tuple[Touch, ...]:
-    return tuple((_size(part, along), part) for part in _contacts(first, second))
+def _touching(first: Section, second: Section, below: Section | None) -> tuple[Touch, ...]:
+    if below is None:
+        return tuple((_size(part, True), part) for part in _contacts(first, second))
+    laid = (part - below.region if near(part, below.region) else part for part in _contacts(first, second))
+    return tuple((float(part.area()), part) for part in laid if part.area() >= SLIVER)
 
 
 def _contacts(first: Section, second: Section) -> list[Any]:
@@ -102,9 +111,9 @@ def _size(region: Any, along: bool) -> float:
     return way_round(region) / 2 if along else float(region.area())
 
 
-def thinning(first: Section, second: Section, along: bool, steps: tuple[float, ...],
+def thinning(first: Section, second: Section, below: Section | None, steps: tuple[float, ...],
              kept: Kept) -> tuple[tuple[Touch, tuple[float, ...]], ...]:
-    """Return the contacts of two laid sections with their sizes when both had grown less by each of ``steps`` (mm).
+    """Return the contacts of two laid sections, see :func:`touching`, when both had grown less by each of ``steps`` (mm).
 
     What two regions share after both are drawn in by δ is what they shared before, drawn in by δ; so one fat pair of
     sections tells all thinner ones.
@@ -115,18 +124,28 @@ def thinning(first: Section, second: Section, along: bool, steps: tuple[float, .
     def make() -> tuple[tuple[Touch, tuple[float, ...]], ...]:
         found = []
         for part in _contacts(first, second):
-            sizes: list[float] = []
-            for step in steps:
-                if sizes and sizes[-1] == 0:
-                    sizes.append(0.0)
-                    continue
-                left = grown(part, -step) if step else part
-                sizes.append(_size(left, along) if left.area() >= SLIVER else 0.0)
+            sizes = _thinner(part, steps, below is None)
+            # What meets within the layer below is welded there; only the step beyond it is laid on.
+            if below is not None and near(part, below.region) and (met := part ^ below.region).area() >= SLIVER:
+                sizes = [max(0.0, own - less) for own, less in zip(sizes, _thinner(met, steps, False), strict=True)]
             found.append(((sizes[0], part), tuple(sizes)))
         return tuple(found)
 
-    result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.get(("thin", first.key, second.key, along, steps), make)
+    key = ("thin", first.key, second.key, below.key if below else None, steps)
+    result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.get(key, make)
     return result
+
+
+def _thinner(part: Any, steps: Sequence[float], along: bool) -> list[float]:
+    """Return the size of a region drawn in by each of rising ``steps`` (mm)."""
+    sizes: list[float] = []
+    for step in steps:
+        if sizes and sizes[-1] == 0:
+            sizes.append(0.0)
+            continue
+        left = grown(part, -step) if step else part
+        sizes.append(_size(left, along) if left.area() >= SLIVER else 0.0)
+    return sizes
 
 
 def _points(part: Any) -> tuple[tuple[float, float], ...]:

@@ -86,13 +86,17 @@ def _bearing_faces(gap: float, process: Process) -> tuple[Facing, ...]:
             *bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, process, (0.0, 0.0), math.pi / 4))
 
 
+_CHORD = 2 * math.sqrt(5.2**2 - 4.7**2)
+"""How wide the lying roller is 0.3 above the bed, in the middle of what its foot reaches, mm."""
+
+
 def _lying_faces(gap: float, process: Process) -> tuple[Facing, ...]:
     ring = math.pi * (5.2**2 - 3.0**2)
     cones = math.pi * 3.0 * 2.8 * math.sqrt(2)
     tilts = [math.pi / 4 * (i + 0.5) / 4 for i in range(4)]
     # Half of a lying cone looks up and half down, at every tilt up to its slope.
     return (Facing("ends", 2 * ring, 0.0, gap, 4.2), *(Facing("cones", 2 * cones / 4, tilt, gap, 2.0) for tilt in tilts),
-            *bed_faces("first layers", 2 * 2.9, gap, 5.0, process, (0.0, 0.0)))
+            *bed_faces("first layers", 2 * _CHORD, gap, 5.0, process, (0.0, 0.0)))
 
 
 def _ball_faces(gap: float, process: Process) -> tuple[Facing, ...]:

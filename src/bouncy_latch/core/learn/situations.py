@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import Strength, growth_nodes
-from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing
+from bouncy_latch.core.layers.breakaway import Strength, cure, growth_nodes
+from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing, freeing_along
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FITS, IN_PLACE
 from bouncy_latch.core.process.profile import Process
@@ -66,10 +66,7 @@ _SAMPLE_STRENGTH = Strength(hand=300.0, tool=1200.0, part=1200.0)
 def situation_zones(situation: Situation, process: Process, values: Array) -> Zones:
     """Return the chances along the gap ``values`` (mm per side) for a joint of ordinary size in this situation."""
     if situation.moving:
-        rows = []
-        for gap in values:
-            rows.append(freeing(faces_of(situation, float(gap), process), process, _SAMPLE_STRENGTH).chances)
-        return Zones(values, np.array(rows), IN_PLACE)
+        return Zones(values, _moving(situation, process, values)[0], IN_PLACE)
     nodes, weights = growth_nodes(process)
     shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
     # On a tilted flank the growth of both faces counts only as far as it points across the gap.
@@ -82,6 +79,12 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
         below += share * np.stack([cdf((limit - clearance) / WANDERS) @ weights for limit in fits.limits(rough)], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
+
+
+def _moving(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:
+    """Return the chances (k, 5) and those of free and not loose (k,) of a moving joint along rising gaps (k,)."""
+    faces = faces_of(situation, float(values[0]), process)
+    return freeing_along(faces, values - values[0], process, _SAMPLE_STRENGTH, situation.play)
 
 
 def faces_of(situation: Situation, gap: float, process: Process) -> tuple[Facing, ...]:
@@ -103,12 +106,24 @@ class Recommendation:
     chance: float
 
 
+def chamfer_for(situation: Situation, process: Process) -> float | None:
+    """Return the least bed chamfer, mm, in whole layers, that a pair standing on the bed needs at the gap it would have away
+    from the bed; None where none helps."""
+    away = recommendation(replace(situation, chamfer=None), "moves", process)
+
+    def by_hand(chamfer: float) -> float:
+        faces = faces_of(replace(situation, chamfer=chamfer), away.gap, process)
+        return freeing(faces, process, _SAMPLE_STRENGTH).by_hand
+
+    found = cure(by_hand(0.0), process.first_layer_height, process.layer_height, by_hand)
+    return found.chamfer if found else None
+
+
 def recommendation(situation: Situation, aim: str, process: Process) -> Recommendation:
     """Return the recommended gap: of what moves where it is most likely free and not loose, of a fit its likeliest place."""
     values = np.arange(-0.15 if not situation.moving else 0.05, 1.0, 0.01)
     if situation.moving:
-        chances = np.array([freeing(faces_of(situation, float(gap), process), process, _SAMPLE_STRENGTH, situation.play).both
-                            for gap in values])
+        chances = _moving(situation, process, values)[1]
     else:
         zones = situation_zones(situation, process, values)
         chances = zones.chances[:, zones.scale.names.index(aim)]

@@ -136,6 +136,10 @@ class Process(BaseModel):
         """Return the extra growth of layer ``layer`` (0 = first), mm per side: e_i = e_0 / 2^i."""
         return self.elephant_foot.mean * 0.5**layer
 
+    def middle_of(self, layer: int) -> float:
+        """Return the height of the middle of layer ``layer`` (0 = first) above the bed, mm."""
+        return self.first_layer_height / 2 if layer == 0 else self.first_layer_height + (layer - 0.5) * self.layer_height
+
     def hole_shrink(self, radius: float) -> float:
         """Return the extra shrink of a hole of ``radius`` mm, mm per side, beyond the growth."""
         return hole_shrink(self.hole_term.mean, radius)

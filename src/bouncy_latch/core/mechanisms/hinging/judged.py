@@ -68,9 +68,10 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     remainder = p.bed_chamfer - h * round(p.bed_chamfer / h)
     box = p.host == BOX
     return (
-        Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50, mend=("gap",), printer=True,
+        Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50,
+              mend=("bed_chamfer", "gap") if plan.cure else ("gap",), printer=True,
               posed=True, why=f"expected {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
-                  f"a hand gives {plan.strength.hand:.0f}",
+                  f"a hand gives {plan.strength.hand:.0f}" + (f"; {plan.cure}" if plan.cure else ""),
               topic="fit", basis="19 of 20: what a first print should reach (common practice, no source)"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),
               printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed",

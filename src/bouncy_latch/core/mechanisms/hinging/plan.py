@@ -14,7 +14,7 @@ from functools import cached_property
 from bouncy_latch.core.features.knuckle import KnuckleShape
 from bouncy_latch.core.features.pivots import Pivot
 from bouncy_latch.core.freedom import TURN, Freedom
-from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, TOOL_FACTOR, Freeing, Strength
+from bouncy_latch.core.layers.breakaway import CURED, HAND_ARM, HAND_FORCE, TOOL_FACTOR, Cure, Freeing, Strength, cure
 from bouncy_latch.core.layers.facing import Facing, bed_faces, together
 from bouncy_latch.core.layers.joint import Joint, Place, Play
 from bouncy_latch.core.mechanisms.hinging.sizes import KnuckleHingeParams
@@ -125,6 +125,14 @@ class Plan:
     def freeing(self) -> Freeing:
         """Whether it comes free."""
         return together([(LABEL, self.faces, self.strength)], self.process, self.p.play_limit)
+
+    @cached_property
+    def cure(self) -> Cure | None:
+        """The bed chamfer that would free it, where first layers are what holds it."""
+        if self.freeing.by_hand > 1 - CURED or self.shape.bevel > 0:
+            return None
+        return cure(self.freeing.by_hand, self.process.first_layer_height, self.process.layer_height,
+                    lambda chamfer: Plan(self.p.changed(bed_chamfer=chamfer), self.process).freeing.by_hand)
 
     @cached_property
     def joints(self) -> tuple[Joint, ...]:
