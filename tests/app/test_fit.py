@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.core.formats import foreign
+from bouncy_latch.core.learn.belief import FIT_PEG
 from bouncy_latch.core.learn.situations import SITUATIONS
 from bouncy_latch.core.process.evidence import Evidence, Result
 from tests.app.conftest import PATIENCE
@@ -117,8 +118,16 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     table._add_step()
     assert [r.value for r in kept.results()] == [0.12, 0.33, 0.36]
     assert len(kept.readings()) == 1
+    table.ladder.setCurrentIndex(1)
+    table.step.setText("9")
+    table._add_step()
+    assert "clearance of a step of fits" in table.trouble.text()
+    table.step.setText("0.1")
+    table.outcome.setCurrentText("slides")
+    table._add_step()
+    assert [(r.kind, r.outcome) for r in kept.results() if r.value == 0.1] == [(FIT_PEG, "slides")]
     assert bench.session.save(tmp_path / "kit.latch")
-    assert len(kept.results()) == 6, "a saved project's prints teach other projects"
+    assert len(kept.results()) == 7, "a saved project's prints teach other projects"
 
 
 def test_a_damaged_store_is_said_and_its_copy_offered(bench, fit, tmp_path):

@@ -17,7 +17,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, chances_of, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, TAKEN, chances_of, learn, prior, start
 from bouncy_latch.core.learn.study import BLIND, MINE, print_ladder, rows, study, trial, unknown
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import OUTCOMES
@@ -112,7 +112,9 @@ def test_readings_update_as_a_gaussian_does():
     gain = cov @ row / (row @ cov @ row + variance)
     belief = learn(HERON, [reading("outside", 10.0, 10.2)]).belief
     assert belief.mean == pytest.approx(mean + gain * (0.2 - row @ mean), abs=2e-4)
-    assert belief.cov == pytest.approx(cov - np.outer(gain, row @ cov), abs=2e-5)
+    told = cov - np.outer(gain, row @ cov)
+    told[0, 0] += TAKEN**2
+    assert belief.cov == pytest.approx(told, abs=2e-5)
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
     assert stiff.mean == pytest.approx(1.0 * 60**3 / (3 * 8 * 2.4**3 / 12 * 3.12), rel=0.03)

@@ -12,7 +12,7 @@ from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.outcomes import OUTCOMES, VERDICTS
+from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
 
@@ -46,15 +46,19 @@ class EvidencePanel(QWidget):
         self.step.setFixedWidth(120)
         self.step.setPlaceholderText("0.18 0.21")
         self.step.setAccessibleName("steps of the ladder, mm")
-        self.outcome.setFont(text_font(9.5))
+        self.ladder = Combo()
+        for words, fits in (("Ladder steps", False), ("Peg in holes", True)):
+            self.ladder.addItem(words, fits)
+        self.ladder.setAccessibleName("which ladder was printed")
+        self.ladder.currentIndexChanged.connect(self._on_ladder)
+        for box in (self.ladder, self.outcome):
+            box.setFont(text_font(9.5))
         self.outcome.setAccessibleName("what became of the step")
-        self.outcome.addItems(list(OUTCOMES))
-        self.outcome.setCurrentText("frees by hand")
+        self._on_ladder()
         self.step.returnPressed.connect(self._add_step)
         steps = QHBoxLayout()
         steps.setSpacing(7)
-        self._step_words = label("Ladder steps")
-        for widget in (self._step_words, self.step, label("came out"), self.outcome,
+        for widget in (self.ladder, self.step, label("came out"), self.outcome,
                        button("add", self._add_step)):
             steps.addWidget(widget)
         steps.addStretch()
@@ -89,13 +93,21 @@ class EvidencePanel(QWidget):
             self._say("" if odd is None else f"{odd:g} lies far from the others; it is kept, leave it out if it was a slip")
             self.values.clear()
 
+    def _on_ladder(self) -> None:
+        """Offer the outcomes of the ladder that is chosen."""
+        fits = self.ladder.currentData()
+        self.outcome.clear()
+        self.outcome.addItems(list(FELT.names if fits else OUTCOMES))
+        self.outcome.setCurrentText(FELT.names[2] if fits else OUTCOMES[2])
+
     def _add_step(self) -> None:
         """Write down what became of steps of a ladder, as its kind's piece is printed; several apart by spaces."""
         mechanism = self._session.mechanism
         kind = registry.with_ladder(mechanism.kind if mechanism else None)
         try:
             process, outcome = self._session.project.process, self.outcome.currentText()
-            made = [ladders.step_result(kind, process, step, outcome) for step in self.step.text().split() or [""]]
+            made = [ladders.fit_result(process, step, outcome) if self.ladder.currentData()
+                    else ladders.step_result(kind, process, step, outcome) for step in self.step.text().split() or [""]]
         except UserError as error:
             self._say(error.sentence)
             return

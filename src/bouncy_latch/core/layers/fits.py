@@ -24,7 +24,7 @@ STIFFNESS = 11.0
 source)."""
 RUBBING = 0.35
 """Friction of printed plastic on itself (common practice, no source)."""
-FELT, PRESSED, NO_HAND = 0.3, 20.0, 40.0
+FELT, PRESSED, NO_HAND = 0.3, 12.0, 40.0
 """Newtons on 100 mm² of fit: above the first it no longer slides by itself, above the second it is pressed in, above the third
 it wants a hammer (common practice, no source)."""
 LOOSE = 0.2

@@ -48,6 +48,8 @@ PEGS, HOLES = (4.0, 10.0), (3.0, 8.0)
 SPANS = (5.0, 10.0, 15.0, 20.0)
 ANGLES = (40.0, 45.0, 50.0, 55.0, 60.0)
 PEG_HEIGHT = 5.0
+MOST_FIT = 1.0
+"""Clearances per side beyond this, either way, are no fit, mm."""
 FIT_STEPS = (0.0, 0.06, 0.12, 0.18, 0.26, 0.34)
 """Clearances per side of the holes that a peg is tried in, mm."""
 FOOT_BLOCK = 10.0
@@ -140,6 +142,15 @@ def step_result(kind: Kind, process: Process, step: str, outcome: str, note: str
     value = getattr(kind.params().changed(**{kind.recommend: step}), kind.recommend)
     return result(process=process.id, kind=kind.id, param=kind.recommend, value=value, outcome=outcome, note=note,
                   params=piece_sizes(kind, value)[1])
+
+
+def fit_result(process: Process, step: str, outcome: str) -> Result:
+    """Return what a hand said of one step of the ladder of fits, clearance per side ``step``, mm; raises ParamError."""
+    made = result(process=process.id, kind=FIT_PEG, param="gap", value=step, outcome=outcome)
+    if not abs(made.value) <= MOST_FIT:
+        raise ParamError(f"the clearance of a step of fits lies between {-MOST_FIT:g} and {MOST_FIT:g} mm a side, not "
+                         f"{made.value:g}", field="value", value=made.value)
+    return made
 
 
 def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:

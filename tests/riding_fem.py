@@ -1,0 +1,207 @@
+"""A bump that rides over an edge, by nonlinear finite elements made in the tests with general-purpose libraries.
+
+Outlines are cut from the solids themselves and filled with quadratic triangles (SciPy's Delaunay, shapely); large turns by total
+Lagrangian elements (St. Venant–Kirchhoff), plane stress or round an axis; the mate is a rigid rounded edge that is moved in
+steps, its contact with Coulomb friction by penalty. Shares no line with the flex core.
+"""
+
+from __future__ import annotations
+
+import logging
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+import skfem as fem
+from scipy.sparse import coo_matrix
+from scipy.sparse.linalg import splu
+from scipy.spatial import Delaunay
+
+logging.getLogger("skfem").setLevel(logging.ERROR)
+POISSON = 0.35
+SOFT = 0.004
+"""Over what depth contact sets in, mm."""
+
+
+def triangles(outline, size):
+    """Return a mesh of a shapely polygon; ``size(x, y)``: wanted edge length there, mm."""
+    found = []
+    for ring in (outline.exterior, *outline.interiors):
+        corners = np.asarray(ring.coords)
+        for a, b in zip(corners[:-1], corners[1:], strict=True):
+            length, middle = np.hypot(*(b - a)), (a + b) / 2
+            steps = max(1, int(np.ceil(length / min(size(*middle[:, None])[0], size(*a[:, None])[0], size(*b[:, None])[0]))))
+            found.append(a + (b - a) * (np.arange(steps) / steps)[:, None])
+    edge = np.concatenate(found)
+    x0, y0, x1, y1 = outline.bounds
+    coarsest = size(*edge.T).max()
+    level, inner = size(*edge.T).min(), []
+    while level <= 1.01 * coarsest:
+        xs, ys = np.arange(x0, x1, level), np.arange(y0, y1, level * np.sqrt(3) / 2)
+        grid = np.stack([xs[None, :] + (np.arange(len(ys)) % 2 * level / 2)[:, None], ys[:, None] + 0 * xs], axis=-1).reshape(-1, 2)
+        wanted = size(*grid.T)
+        grid = grid[(wanted >= 0.999 * level) & (wanted < 1.999 * level)]
+        points = shapely.points(grid)
+        away = shapely.contains(outline, points) & (shapely.distance(outline.boundary, points) > 0.6 * level)
+        inner.append(grid[away])
+        level *= 2
+    points = np.concatenate([edge, *inner])
+    cells = Delaunay(points).simplices
+    a, b, c = (points[cells[:, k]] for k in range(3))
+    area = 0.5 * ((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
+    inside = shapely.contains(outline, shapely.points(points[cells].mean(axis=1))) & (np.abs(area) > 1e-7)
+    cells, area = cells[inside], area[inside]
+    cells[area < 0] = cells[area < 0][:, ::-1]
+    used, numbers = np.unique(cells, return_inverse=True)
+    mesh = fem.MeshTri(np.ascontiguousarray(points[used].T), np.ascontiguousarray(numbers.reshape(-1, 3).T))
+    assert abs(np.abs(area).sum() - outline.area) < 1e-6 * outline.area + 1e-9, "the triangles fill the outline"
+    return mesh
+
+
+@dataclass(frozen=True)
+class Edge:
+    """A rigid wall with rounded edges: x from ``front`` to ``front + wall``, everything above ``face``, mm."""
+
+    wall: float
+    face: float
+    radius: float
+    height: float = 30.0
+
+    def gap(self, front, x, y):
+        """Return distance to it (negative inside) and the direction away from it."""
+        half = np.array([self.wall / 2, self.height / 2])
+        p = np.stack([x - front - half[0], y - self.face - half[1]])
+        q = np.abs(p) - (half - self.radius)[:, None]
+        out = np.maximum(q, 0.0)
+        far = np.hypot(*out)
+        along = np.where(q[0] > q[1], 0, 1)
+        inside = np.maximum(q[0], q[1]) <= 0
+        normal = np.where(inside, np.stack([along == 0, along == 1]).astype(float), out / np.maximum(far, 1e-12))
+        return np.where(inside, np.maximum(q[0], q[1]), far) - self.radius, normal * np.sign(p)
+
+
+class Pressed:
+    """A body held somewhere, pressed by an :class:`Edge` that is moved along x."""
+
+    def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=0.15):
+        self.mesh, self.width, self.modulus, self.round = mesh, width, modulus, round_axis
+        self.element = fem.ElementVector(fem.ElementTriP2())
+        self.basis = fem.Basis(mesh, self.element, intorder=2)
+        self.moved = self.basis.zeros()
+        x = self.basis.doflocs
+        boundary = np.unique(self.basis.get_dofs(mesh.boundary_facets()).all())
+        chosen = boundary[touching(*x[:, boundary])]
+        self.at = np.array([(a, b) for a, b in zip(chosen[:-1], chosen[1:], strict=True)
+                            if np.allclose(x[:, a], x[:, b])])
+        self.fixed = boundary[held(*x[:, boundary])]
+        self.free = np.setdiff1d(np.arange(self.basis.N), self.fixed)
+        self.penalty = stiff * modulus * width
+
+    def _elastic(self):
+        nu, e = POISSON, self.modulus
+        mu = e / 2 / (1 + nu)
+        lam = e * nu / (1 + nu) / (1 - 2 * nu) if self.round else e * nu / (1 - nu**2)
+        return lam, mu
+
+    def _state(self, w):
+        """Deformation gradient and second Piola stress, with the hoop direction where it goes round an axis (x = radius here y)."""
+        grad = w["u"].grad
+        f = [[grad[i][j] + (i == j) for j in range(2)] for i in range(2)]
+        lam, mu = self._elastic()
+        e = [[0.5 * (sum(f[k][i] * f[k][j] for k in range(2)) - (i == j)) for j in range(2)] for i in range(2)]
+        hoop = (1 + w["u"].value[1] / w.x[1]) if self.round else None
+        whole = e[0][0] + e[1][1] + (0.5 * (hoop**2 - 1) if self.round else 0.0)
+        s = [[lam * whole * (i == j) + 2 * mu * e[i][j] for j in range(2)] for i in range(2)]
+        third = (lam * whole + mu * (hoop**2 - 1)) if self.round else None
+        return f, s, hoop, third
+
+    def _weight(self, w):
+        return 2 * np.pi * w.x[1] if self.round else self.width
+
+    def _assemble(self):
+        lam, mu = self._elastic()
+
+        @fem.LinearForm
+        def inner(v, w):
+            f, s, hoop, third = self._state(w)
+            dv = v.grad
+            total = sum(f[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
+            if self.round:
+                total = total + hoop * third * v.value[1] / w.x[1]
+            return self._weight(w) * total
+
+        @fem.BilinearForm
+        def tangent(u, v, w):
+            f, s, hoop, third = self._state(w)
+            du, dv = u.grad, v.grad
+            de = [[0.5 * sum(f[k][i] * du[k][j] + du[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
+            ve = [[0.5 * sum(f[k][i] * dv[k][j] + dv[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
+            tu, tv = de[0][0] + de[1][1], ve[0][0] + ve[1][1]
+            extra = 0.0
+            if self.round:
+                hu, hv = hoop * u.value[1] / w.x[1], hoop * v.value[1] / w.x[1]
+                tu, tv = tu + hu, tv + hv
+                extra = 2 * mu * hu * hv + third * u.value[1] * v.value[1] / w.x[1] ** 2
+            material = lam * tu * tv + 2 * mu * sum(de[i][j] * ve[i][j] for i in range(2) for j in range(2)) + extra
+            geometric = sum(du[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
+            return self._weight(w) * (material + geometric)
+
+        u = self.basis.interpolate(self.moved)
+        return inner.assemble(self.basis, u=u), tangent.assemble(self.basis, u=u)
+
+    def _touched(self, edge, front, friction, way):
+        """Force of the edge on the nodes, its tangent, and the force along x; ``way``: direction the edge is moved in."""
+        a, b = self.at.T
+        x, y = self.basis.doflocs[0, a] + self.moved[a], self.basis.doflocs[1, a] + self.moved[b]
+        gap, normal = edge.gap(front, x, y)
+        # A soft beginning of contact, or nodes would come and go for ever.
+        deep = SOFT * np.logaddexp(0.0, -gap / SOFT)
+        onset = 1 / (1 + np.exp(np.clip(gap / SOFT, -60, 60)))
+        tangent = np.stack([-normal[1], normal[0]])
+        tangent = tangent * np.sign(tangent[0] * way + 1e-12)
+        pull = normal + friction * tangent
+        share = self.penalty * (2 * np.pi * self.basis.doflocs[1, a] if self.round else 1.0)
+        force = share * deep * pull
+        on = gap < 12 * SOFT
+        rows, cols, values = [], [], []
+        for i, row in enumerate((a, b)):
+            for j, col in enumerate((a, b)):
+                rows.append(row[on])
+                cols.append(col[on])
+                values.append((share * onset * pull[i] * normal[j])[on])
+        k = coo_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(cols))),
+                       shape=(self.basis.N, self.basis.N)).tocsr()
+        outer = np.zeros(self.basis.N)
+        np.add.at(outer, a, force[0])
+        np.add.at(outer, b, force[1])
+        return outer, k, float(force[0].sum()), float(force[1].sum())
+
+    def press(self, edge, front, friction, way, most=40):
+        """Bring the edge to ``front`` and return the forces on it along x and y, N."""
+        for _ in range(most):
+            inner, k = self._assemble()
+            outer, kc, along, across = self._touched(edge, front, friction, way)
+            left = (outer - inner)[self.free]
+            step = splu((k + kc)[self.free][:, self.free].tocsc()).solve(left)
+            size = np.abs(step).max()
+            self.moved[self.free] += step * min(1.0, 0.08 / max(size, 1e-12))
+            if size < 3e-5:
+                return -along, -across
+        raise AssertionError(f"no balance at {front:.3f}")
+
+    def surface_strain(self, where):
+        """Return the greatest Green strain along the boundary where ``where(x, y)`` holds, mid-edges only."""
+        facets = self.mesh.boundary_facets()
+        basis = fem.FacetBasis(self.mesh, self.element, facets=facets, intorder=4)
+        grad, normal = basis.interpolate(self.moved).grad, basis.normals
+        t = [-normal[1], normal[0]]
+        stretched = [sum((grad[i][j] + (i == j)) * t[j] for j in range(2)) for i in range(2)]
+        strain = 0.5 * (stretched[0] ** 2 + stretched[1] ** 2 - 1)
+        x = basis.global_coordinates()
+        chosen = where(x[0], x[1])
+        return float(np.abs(np.where(chosen, strain, 0.0)).max())
+
+
+def ride(body, edge, places, friction, way):
+    """Return the force along the way at every place of the edge (front, mm), in the order they are gone through."""
+    return np.array([body.press(edge, front, friction, way)[0] for front in places])
