@@ -9,7 +9,7 @@ way in, y towards the mate, origin the flexure's neutral axis at its end (profil
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
 
@@ -33,6 +33,10 @@ _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
+_ROUNDS = 4
+"""Times the touching point is looked for again with the end turned by the force at the last one found."""
+_UPRIGHT = math.pi / 2 - 1e-6
+"""Face and friction angle together from which no force wins, rad."""
 _SHARP = 0.08
 """Part of the greatest lowering that a single step may rise or drop before that itself counts as a face."""
 
@@ -56,7 +60,7 @@ class Ride:
         flexure: what carries the catch. count: catches that ride at once.
         catch: its upper profile from behind to the nose, x ascending or equal, mm from the flexure's end.
         mate: its lower surface, x ascending, mm from the mate's front; open before and behind.
-        seat: x of the flexure's end when seated. friction: coefficient.
+        seat: x of the flexure's end when seated. friction: coefficient. frictions: others at which forces are wanted too.
     """
 
     flexure: Flexure
@@ -65,12 +69,7 @@ class Ride:
     seat: float
     friction: float
     count: int = 1
-
-    @cached_property
-    def _goes_along(self) -> tuple[float, float]:
-        """Shift along the way and turn (rad) of the end for every mm it is lowered by a force across the way."""
-        f = self.flexure.flexibility
-        return -float(f[0, 1] / f[1, 1]), -float(f[2, 1] / f[1, 1])
+    frictions: Array = field(default_factory=lambda: np.zeros(0), compare=False)
 
     @cached_property
     def _profiles(self) -> tuple[Array, Array, Array]:
@@ -79,16 +78,15 @@ class Ride:
         run, rise = np.diff(mate, axis=0).T
         return np.array(self.catch), mate, rise / np.maximum(run, 1e-9)
 
-    def _lowering(self, at: Array, bent: Array) -> tuple[Array, Array, Array]:
-        """Return what keeps the two apart with the flexure's end at x ``at`` (S,), turned as ``bent`` by so much (S,), mm.
+    def _lowering(self, at: Array, shift: Array, turn: Array) -> tuple[Array, Array, Array]:
+        """Return what keeps the two apart with the flexure's end at x ``at``, shifted (mm) and turned (rad), each (S,).
 
         How far the end must be down (S,), the slope of the touching faces (S,), and the touching point in the catch's own
         axes (S, 2). Two polylines first touch at a corner of either, so corners against faces are all there is to try.
         """
         own, mate, mate_slopes = self._profiles
-        shift, turn = self._goes_along
-        c, s = np.cos(turn * bent)[:, None], np.sin(turn * bent)[:, None]
-        x = (at + shift * bent)[:, None] + c * own[:, 0] - s * own[:, 1]
+        c, s = np.cos(turn)[:, None], np.sin(turn)[:, None]
+        x = (at + shift)[:, None] + c * own[:, 0] - s * own[:, 1]
         y = s * own[:, 0] + c * own[:, 1]
         inside = (x >= mate[0, 0]) & (x <= mate[-1, 0])
         corner_over = np.where(inside, y - np.interp(x, mate[:, 0], mate[:, 1]), _CLEAR)
@@ -126,7 +124,8 @@ class Ride:
         """Return the first of some places (rising) where the two touch, looked for in pieces: it lies near the start."""
         for start in range(0, len(at), _PIECE):
             part = at[start:start + _PIECE]
-            touching = np.flatnonzero(self._lowering(part, np.zeros(len(part)))[0] > 0)
+            still = np.zeros(len(part))
+            touching = np.flatnonzero(self._lowering(part, still, still)[0] > 0)
             if len(touching):
                 return start + int(touching[0])
         return None
@@ -135,7 +134,7 @@ class Ride:
     def _unturned(self) -> tuple[Array, Array]:
         """Even steps along the way, and how far the catch would be down if its arm did not turn, (STEPS,)."""
         even = np.linspace(*self.span, STEPS)
-        return even, self._lowering(even, np.zeros(STEPS))[0]
+        return even, self._lowering(even, np.zeros(STEPS), np.zeros(STEPS))[0]
 
     @cached_property
     def _steps(self) -> Array:
@@ -155,72 +154,106 @@ class Ride:
     def way(self) -> Way:
         """The whole way, in and out."""
         at = self._steps
-        start = float(at[0])
+        inward, outward = self._followed(at, -1.0), self._followed(at, 1.0)
+        (press, strain, shape), (pulled, strain_out, _) = self._pressed(inward), self._pressed(outward)
+        force_in = np.where(inward.stuck, np.inf, self.count * press * inward.ratio)
+        force_out = np.where(outward.stuck, np.inf, self.count * pulled * outward.ratio)
+        return Way(at - float(at[0]), inward.lowered, inward.slope, press * self.count, force_in, force_out, strain,
+                   np.where(outward.stuck, 0.0, strain_out), inward.turn, shape, self._others(inward, press, -1.0),
+                   self._others(outward, pulled, 1.0))
+
+    def _followed(self, at: Array, way: float) -> _Path:
+        """Return one way over the mate, −1 in or 1 out: the end turns and shifts by the force at the touching point."""
+        f = self.flexure.flexibility
         before = np.interp(at, *self._unturned)
-        lowered, slope, arms = self._lowering(at, before)
-        moving = (lowered > _SETTLED) & (np.abs(lowered - before) > _SETTLED)
-        for _ in range(2):
-            if not moving.any():
+        shift, turn = -before * f[0, 1] / f[1, 1], -before * f[2, 1] / f[1, 1]
+        lowered, slope, arms = self._lowering(at, shift, turn)
+        for _ in range(_ROUNDS):
+            ratio, stuck, give = self._ratio(slope, lowered, arms, way)
+            load = np.stack([way * ratio, -np.ones_like(ratio), -arms[:, 0] - way * ratio * arms[:, 1]])
+            # As good as tight: what follows from so great a force along the way does not matter any more.
+            load[:, stuck | (give <= _FOLLOWED)] = np.array([0.0, -1.0, 0.0])[:, None]
+            moved = f @ load
+            down = np.maximum(-moved[1], 1e-12)
+            new = lowered * moved[0] / down, lowered * moved[2] / down
+            changed = max(float(np.abs(new[0] - shift).max()), float(np.abs(new[1] - turn).max()))
+            shift, turn = new
+            if changed < _SETTLED:
                 break
-            before = lowered[moving]
-            lowered[moving], slope[moving], arms[moving] = self._lowering(at[moving], before)
-            moving[moving] = np.abs(lowered[moving] - before) > _SETTLED
+            lowered, slope, arms = self._lowering(at, shift, turn)
         slope = _with_sudden_faces(at, lowered, slope)
-        phi = math.atan(self.friction)
-        into, back = np.arctan(slope) + phi, np.arctan(-slope) + phi
-        touches = lowered > 1e-7
-        limit = math.pi / 2 - 1e-6
+        ratio, stuck, give = self._ratio(slope, lowered, arms, way)
+        return _Path(lowered, slope, arms, turn, ratio, stuck, give, way)
+
+    def _ratio(self, slope: Array, lowered: Array, arms: Array, way: float, friction: float | None = None
+               ) -> tuple[Array, npt.NDArray[np.bool_], Array]:
+        """Return force along over force across (S,), where no force wins (S,), and the give with both, see :meth:`_give`."""
+        angle = np.arctan(-way * slope) + math.atan(self.friction if friction is None else friction)
         # How a force that cannot win would bend the arm does not matter.
-        ratio_in = np.tan(np.where(into < limit, into, 0.0))
-        ratio_out = np.tan(np.where(back < limit, back, 0.0))
-        gives = [self._give(-ratio_in, arms), self._give(ratio_out, arms)]
+        ratio = np.tan(np.where(angle < _UPRIGHT, angle, 0.0))
+        give = self._give(way * ratio, arms)
         # A force that goes with the way may draw the arm tight too, but it hinders nothing.
-        jams, locks = (touches & ((angle >= limit) | ((give <= _STIFFEST) & (angle > 0)))
-                       for angle, give in zip((into, back), gives, strict=True))
-        (press, strain), (pulled, strain_out), shape = self._pressed(lowered, (-ratio_in, ratio_out), gives, arms)
-        turn = self._goes_along[1] * lowered
-        force_in = np.where(jams, np.inf, self.count * press * ratio_in)
-        force_out = np.where(locks, np.inf, self.count * pulled * ratio_out)
-        return Way(at - start, lowered, slope, press * self.count, force_in, force_out, strain,
-                   np.where(locks, 0.0, strain_out),
-                   turn, shape)
+        stuck = (lowered > 1e-7) & ((angle >= _UPRIGHT) | ((give <= _STIFFEST) & (angle > 0)))
+        return ratio, stuck, give
+
+    def _others(self, path: _Path, press: Array, way: float) -> tuple[Array, Array]:
+        """Return frictions (n,) and the greatest force along the way at each, N, infinite where it sticks.
+
+        The path is that of the mean friction, and what large bends add to the force as well.
+        """
+        plain = path.lowered / np.maximum(path.give, _STIFFEST)
+        factor = press / np.maximum(plain, 1e-12) * self.count
+        frictions = self.frictions if len(self.frictions) else np.array([self.friction])
+        # Pulling out begins at the seat and ends at the crest.
+        part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if way > 0 else slice(None)
+        most = []
+        for friction in frictions:
+            ratio, stuck, give = self._ratio(path.slope, path.lowered, path.arms, way, float(friction))
+            force = path.lowered / np.maximum(give, _STIFFEST) * factor * ratio
+            most.append(math.inf if stuck[part].any() else float(force[part].max()))
+        return frictions, np.array(most)
 
     def _give(self, ratio: Array, arms: Array) -> Array:
         """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it does alone, (S,)."""
         f = self.flexure.flexibility
         return np.asarray(1 - (f[1, 0] * ratio - f[1, 2] * (arms[:, 0] + ratio * arms[:, 1])) / f[1, 1])
 
-    def _pressed(self, lowered: Array, ratios: tuple[Array, Array], gives: list[Array], arms: Array
-                 ) -> tuple[tuple[Array, Array], tuple[Array, Array], Bent]:
-        """Return force across and strain at every step, going in and pulling out, and the shapes that were followed.
+    def _pressed(self, path: _Path) -> tuple[Array, Array, Bent]:
+        """Return force across and strain at every step of a path, and the shapes that were followed.
 
-        Small-bend values times a factor followed at a few states. ``ratios``: force along over force across.
+        Small-bend values times a factor followed at a few states.
         """
+        lowered, give = path.lowered, path.give
         most = int(np.argmax(lowered))
         if lowered[most] <= _GRAZES:
             raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance")
         touching = np.flatnonzero(lowered > 0.02 * lowered[most])
         states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
-        plain, picked, kept = [], [], []
-        for give in gives:
-            force = lowered / (self.flexure.flexibility[1, 1] * np.maximum(give, _STIFFEST))
-            followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
-            followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
-            plain.append(force)
-            picked.append(followed if len(followed) else np.array([most]))
-            kept.append(np.ones(len(picked[-1])) if len(followed) else np.zeros(1))
-        both = np.concatenate(picked)
-        ratio = np.concatenate([ratios[0][picked[0]] * kept[0], ratios[1][picked[1]] * kept[1]])
-        found = self.flexure.bent(lowered[both], ratio, arms[both])
-        steps, ways, begin = np.arange(len(lowered)), [], 0
-        for force, where, real in zip(plain, picked, kept, strict=True):
-            part = slice(begin, begin + len(where))
-            begin += len(where)
-            factor = np.interp(steps, where, np.where(real > 0, found.force[part] / force[where], 1.0))
-            bending = np.interp(steps, where, found.strain[part] / lowered[where])
-            ways.append((force * factor, lowered * bending))
-        first = slice(0, len(picked[0]))
-        return ways[0], ways[1], Bent(found.force[first], found.moved[first], found.strain[first], found.where[first])
+        force = lowered / (self.flexure.flexibility[1, 1] * np.maximum(give, _STIFFEST))
+        followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
+        followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
+        where = followed if len(followed) else np.array([most])
+        real = np.full(len(where), float(len(followed) > 0))
+        found = self.flexure.bent(lowered[where], path.way * path.ratio[where] * real, path.arms[where])
+        steps = np.arange(len(lowered))
+        factor = np.interp(steps, where, np.where(real > 0, found.force / force[where], 1.0))
+        bending = np.interp(steps, where, found.strain / lowered[where])
+        return force * factor, lowered * bending, found
+
+
+@dataclass(frozen=True)
+class _Path:
+    """One way over the mate, each (S,): see :class:`Way`; ``arms`` (S, 2): the touching point in the catch's axes, mm;
+    ``ratio``: force along over force across; ``stuck``: no force wins; ``give``: see ``Ride._give``; ``way``: −1 in, 1 out."""
+
+    lowered: Array
+    slope: Array
+    arms: Array
+    turn: Array
+    ratio: Array
+    stuck: npt.NDArray[np.bool_]
+    give: Array
+    way: float
 
 
 def _over_faces(x: Array, y: Array, mate: Array) -> tuple[Array, npt.NDArray[np.int64], Array]:
@@ -271,7 +304,7 @@ class Way:
         travel: mm from just before the first touch. lowered: of the catch, mm. slope: of the touching faces, rise over way.
         press: force across the way, N. into, out: force along it going in and pulling out, N; infinite where it locks.
         strain, strain_out: greatest surface strain going in and pulling out. turn: of the arm's end, rad. states: followed
-        shapes.
+        shapes. others_in, others_out: frictions and the greatest force at each going in and pulling out, N.
     """
 
     travel: Array
@@ -284,6 +317,8 @@ class Way:
     strain_out: Array
     turn: Array
     states: Bent
+    others_in: tuple[Array, Array]
+    others_out: tuple[Array, Array]
 
     @property
     def length(self) -> float:

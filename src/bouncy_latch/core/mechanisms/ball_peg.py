@@ -311,7 +311,9 @@ def solve(params: BallPegParams, process: Process) -> Solution:
            (plan.seat, p.ball / 2 + 2.5, plan.flat))]
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"ball {p.ball:g}", at[0], at[1]), Callout(f"neck {plan.seat:.2f}", at[2], at[3])),
-                  section=middle_of(p.layers, plan.flat))
+                  section=middle_of(p.layers, plan.flat),
+                  roots=(pressing.root(max(p.slot / 2 - p.into, 0.05 - p.into), -p.peg / 2 - HAIR, p.peg / 2 + HAIR, plan.flat,
+                                       3, plan.laid),))
     mends = Mends(("slot", "into", "ball"), ("ball", "slot", "into"), ("into", "slot", "mouth"))
     what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} thick; in its recess the limb turns for ever."
     return solution(KIND.id, snap, look, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))

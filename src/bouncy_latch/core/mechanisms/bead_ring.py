@@ -23,8 +23,8 @@ from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
-from bouncy_latch.core.mechanisms.snapping import shapes
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
+from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.mechanisms.snapping.solved import Look, Mends, solution
@@ -195,6 +195,13 @@ class _Plan:
             cuts += [cut.placed(_about_z(turn)) for turn in turns]
         return Share("ring", "A", add=tree.union(adds), cut=tree.union(cuts) if cuts else None)
 
+    @cached_property
+    def roots(self) -> Root:
+        """Of all fingers, just above the end of their slots."""
+        low, wide = FLOOR + 1.1, self.outer + 1
+        slab = tree.Box(-wide, -wide, low, wide, wide, low + pressing.CUT)
+        return Root("A", slab, self.p.slots + 1, (self.bore + self.p.wall / 2, 0.0, low))
+
     def lip(self) -> Share:
         """What the neck or disc loses: its edges eased, and behind the lip of a neck a groove whose ends slope at 45°."""
         p, r, high = self.p, self.p.diameter / 2, self.neck_height
@@ -338,7 +345,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
         own.append(Derived("factor", "X", factor, "", "P / (y·d·E), foundation beam over the bead's band", "Hetényi 1946"))
     look = Look(plan.draw, plan.seated, (0.0, 0.0, 1.0), bends,
                   (Callout(f"across {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
-                   Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))))
+                   Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))),
+                roots=(plan.roots,) if p.slots else ())
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"

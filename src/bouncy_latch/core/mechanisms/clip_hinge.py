@@ -295,7 +295,9 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
            (p.length + PAST * p.nub / 2 + 1, -p.mouth / 2, p.width), (p.length + PAST * p.nub / 2 + 1, p.mouth / 2, p.width))]
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in",
-                  section=middle_of(p.layers, p.width))
+                  section=middle_of(p.layers, p.width),
+                  roots=(pressing.root(max(plan.fillet, 0.05), -p.mouth / 2 - p.arm - 0.1, p.mouth / 2 + p.arm + 0.1, p.width,
+                                       3, plan.laid),))
     mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"),
                   ("hole_fit",))
     what = f"Two arms {p.length:g} long and {p.arm:g} thick let the tongue in between their nubs."

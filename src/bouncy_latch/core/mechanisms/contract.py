@@ -55,6 +55,21 @@ def _still(_value: float) -> dict[str, tree.Matrix]:
 
 
 @dataclass(frozen=True)
+class Root:
+    """Where what bends grows out of its host.
+
+    Attributes:
+        body: its name. cut: a thin slab through every root of the body, in print pose. pieces: into how many the body falls
+        with them cut through. place: a point at one of the roots, mm.
+    """
+
+    body: str
+    cut: tree.Solid
+    pieces: int
+    place: Vector
+
+
+@dataclass(frozen=True)
 class Motion:
     """One freedom of the mechanism.
 
@@ -69,7 +84,7 @@ class Motion:
         pairs: bodies watched against each other (names); none: every two that the motion moves apart from each other.
         place_name: the user's words for a point (mm, print pose of the first body).
         bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
-        flexing: names of the bodies that bend at all.
+        flexing: names of the bodies that bend at all. roots: where they hang on what does not.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
         slack: of what meshes, how far apart the rubbing surfaces may come, mm.
@@ -88,6 +103,7 @@ class Motion:
     place_name: Callable[[Vector], str] = _where
     bends: Callable[[float], dict[str, Warp]] | None = None
     flexing: tuple[str, ...] = ()
+    roots: tuple[Root, ...] = ()
     show: float | None = None
     mend: tuple[str, ...] = ()
     slack: float = 0.5

@@ -17,7 +17,7 @@ from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -37,6 +37,8 @@ ROOM = 0.4
 """What an arm gets beyond what it must bend, mm."""
 POST = 4.0
 """Wall of the keeper round its opening, mm."""
+BEHIND = 0.6
+"""Gap between the free end of a folded arm and its host, mm."""
 BESIDE = 5.0
 """Free bed between the two parts, mm."""
 
@@ -153,7 +155,8 @@ class _Plan:
             ("edge of the catch", engaged * width * BEARING * m.strength),
             ("wall", p.wall * width * SHEAR_OF_TENSION * m.strength),
         )
-        gap = 2 * p.fold if self.folded else p.slot
+        # Next to the fold both legs face each other; over the root the fillet stands in the way.
+        gap = 2 * p.fold - p.fillet if self.folded else p.slot
         beside = self.folded or p.host == PLATE
         return Snap(p, self.process, ride, p.thickness + 2 * g, engaged, tears,
                     slot=(gap, p.length * p.width) if beside else None, needs=engaged + 0.1, lead=math.radians(p.lead_angle),
@@ -161,6 +164,11 @@ class _Plan:
                     wall=(p.wall, 4 * self.process.line_width), across=p.layers == "across")
 
     # -- shape -------------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def root(self) -> Root:
+        half = self.p.thickness / 2 + 0.1
+        return pressing.root(max(self.p.fillet, 0.05), -half, half, self.p.width, 2, self.laid)
 
     @cached_property
     def laid(self) -> tree.Matrix:
@@ -183,9 +191,15 @@ class _Plan:
             room = tree.Extrude(beside, p.width + 2).move(z=-1)
         else:
             host = blocks.block(-p.backing, -self.depth, 0.0, top, p.width)
+        if self.folded:
+            # The leg that comes back ends over the root, and bends down behind it.
+            free = rectangle(-BEHIND, p.thickness / 2 + p.fillet, p.length, face + 20)
+            over = tree.Extrude(free, p.width + 2).move(z=-1)
+            room = over if room is None else room + over
         catch = list(self.catch(face))
         nose = catch[-1][0]
-        catch[0] = (-0.5, face)
+        # The first point lies behind the return face's foot, which is the leg's end where it is folded.
+        catch = catch[1:] if self.folded else [(-0.5, face), *catch[1:]]
         under = self.catch_under(nose)
         head: tree.Solid = tree.Extrude(polygon([*((end + x, y) for x, y in under),
                                                  *((end + x, y) for x, y in reversed(catch))]),
@@ -198,7 +212,7 @@ class _Plan:
             half = ring & tree.Box(-0.05, -outer - 1, -1, outer + 1, outer + 1, p.width + 1)
             legs = [tree.Extrude(shapes.arm_outline(p.length, p.thickness, p.thickness, p.fillet, root), p.width),
                     half.move(x=p.length, y=radius),
-                    tree.Extrude(rectangle(end - 0.5, face - p.thickness, p.length, face), p.width)]
+                    tree.Extrude(rectangle(end, face - p.thickness, p.length, face), p.width)]
             return host, Share("hook", "A", room, tree.union([*legs, head]))
         arm = tree.Extrude(shapes.arm_outline(p.length, p.thickness, self.tip[0], p.fillet, root), p.width)
         both = tree.union([arm, head])
@@ -210,7 +224,9 @@ class _Plan:
         """The underside of the catch from behind to the nose, in the end's own x."""
         _, face = self.end
         low = face - (self.p.thickness if self.folded else self.tip[0])
-        if self.p.finger > 0 and not self.folded:
+        if self.folded:
+            return [(0.0, low), (nose, low)]
+        if self.p.finger > 0:
             top = face - max(self.nose, 0.02)
             return [(-0.5, low), (nose + self.p.finger, low), (nose + self.p.finger, top)]
         return [(-0.5, low), (nose, low)]
@@ -276,7 +292,7 @@ class _Plan:
 
 def _refuse_what_cannot_be(plan: _Plan) -> None:
     p = plan.p
-    gap = 2 * p.fold if plan.folded else p.slot
+    gap = 2 * p.fold - p.fillet if plan.folded else p.slot
     if (plan.folded or p.host == PLATE) and p.undercut > gap:
         raise SolveError(f"a bump {p.undercut:g} mm tall cannot be pressed into a gap of {gap:g} mm", field="undercut",
                          value=p.undercut, limit=gap)
@@ -288,6 +304,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if plan.folded and p.length < plan.catch_length + 1.0:
         raise SolveError(f"a U of {p.length:g} mm is shorter than its catch ({plan.catch_length:.1f} mm)", field="length",
                          value=p.length, limit=round(plan.catch_length + 1, 2))
+    if plan.folded and p.fillet > 2 * p.fold - ROOM:
+        raise SolveError(f"a root fillet of {p.fillet:g} mm does not fit below a leg that comes back {2 * p.fold:g} mm above",
+                         field="fillet", value=p.fillet, limit=round(2 * p.fold - ROOM, 2))
     if p.fillet > 0.6 * p.length:
         raise SolveError(f"a root fillet of {p.fillet:g} mm takes up most of a {p.length:g} mm arm", field="fillet",
                          value=p.fillet, limit=0.6 * p.length)
@@ -319,7 +338,7 @@ def solve(params: HookParams, process: Process) -> Solution:
           ((0, low, p.width), (end, low, p.width), (end + 1, face, p.width), (end + 1, face + plan.catch_height, p.width))]
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"undercut {p.undercut:g}", at[2], at[3])),
-                  section=middle_of(p.layers, p.width))
+                  section=middle_of(p.layers, p.width), roots=(plan.root,))
     mends = Mends(("thickness", "length", "undercut", "fillet"), ("return_angle", "undercut", "thickness"),
                   ("lead_angle", "thickness", "length"))
     what = f"The arm is {p.length:g} long, {p.thickness:g} thick and {p.width:g} wide."

@@ -259,7 +259,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
            (plan.tip + 1, p.gap / 2, plan.high))]
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
-                  section=middle_of(p.layers, plan.high))
+                  section=middle_of(p.layers, plan.high),
+                  roots=(pressing.root(0.1 - p.into, -plan.half - 0.05, plan.half + 0.05, p.thickness, 3, plan.laid),))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
     what = f"Two tongues {p.length + p.into:g} long and {p.tongue:g} thick."

@@ -7,7 +7,7 @@ is multiplied by ``scale``; a tiny pin is hard to pinch in, the same shape large
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from bouncy_latch.core.errors import SolveError
@@ -15,7 +15,7 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -154,6 +154,14 @@ class _Plan:
     def laid(self) -> tree.Matrix:
         return pressing.laid(self.p.layers, -self.tail)
 
+    @cached_property
+    def roots(self) -> Root:
+        """Both ends are cut through at once."""
+        one, wide = pressing.root(self.root + self.slot / 2, -self.pin, self.pin, self.depth, 5, self.laid), self.pin
+        x = self.root + self.slot / 2
+        other = tree.Placed(tree.Box(-x - pressing.CUT, -wide, -1.0, -x, wide, self.depth + 1.0), self.laid)
+        return replace(one, cut=one.cut + other)
+
     def solid(self) -> tree.Solid:
         catch = [(self.foot + x, y) for x, y in self.catch(self.pin / 2)]
         catch[0] = (-0.5, self.pin / 2)
@@ -245,7 +253,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     look = Look(plan.draw, seats[0], lying_along(p.layers), bends,
                   (Callout(f"arm {plan.foot - plan.root:.1f}", at[0], at[1]), Callout(f"pin {plan.pin:g}", at[2], at[3])),
                   still={"C": seats[1]},
-                  section=middle_of(p.layers, plan.depth))
+                  section=middle_of(p.layers, plan.depth), roots=(plan.roots,))
     mends = Mends(("slot", "undercut", "boss"), ("return_angle", "undercut", "depth"), ("slot", "lead_angle", "scale"))
     what = f"Two arms {plan.foot - plan.root:.1f} long and {plan.thickness:.2f} thick pinch at each end."
     own = (

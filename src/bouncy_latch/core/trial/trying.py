@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, MESHES, RIDES, Solution
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.trial import alone, clear, meshes, rides
+from bouncy_latch.core.trial import alone, clear, meshes, rides, rooted
 from bouncy_latch.core.trial.clear import Trace
 
 
@@ -33,7 +33,8 @@ def tried(solution: Solution, number: int, progress: Progress = unwatched) -> Tr
         trace = clear.sweep(solution, progress=progress, motion=motion)
         found: tuple[Check, ...] = (clear.check(trace, solution, motion),)
     elif motion.trial == RIDES:
-        found = (rides.check(solution, progress, motion),)
+        own = rooted.check(solution, motion)
+        found = (rides.check(solution, progress, motion), *([own] if own else []))
     elif motion.trial == MESHES:
         found = meshes.check(solution, progress, motion)
     else:

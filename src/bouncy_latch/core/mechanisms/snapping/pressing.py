@@ -9,22 +9,25 @@ import numpy.typing as npt
 
 from bouncy_latch.core.flex.contact import Way
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import RIDES, Course, Motion
+from bouncy_latch.core.mechanisms.contract import RIDES, Course, Motion, Root
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import tree
 
+CUT = 0.06
+"""Thickness of the slab that cuts a root through to see what else holds an arm, mm."""
 APART = 5.0
 """How far before the first touch the motion begins, mm."""
 
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
-           along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course) -> Motion:
+           along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course,
+           roots: tuple[Root, ...] = ()) -> Motion:
     """Return pressing body B onto body A.
 
     Args:
         seated: transform of B from its print pose to its seat on A. bends: from the lowering (mm) to how the bodies bend.
         along: direction in which A's catch goes into B, as A is printed. still: where further bodies stay.
-        course: what it costs along its way.
+        course: what it costs along its way. roots: where what bends hangs on its host.
     """
     length = way.length
 
@@ -37,8 +40,14 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         lowered = float(np.interp(value, way.travel, way.lowered, left=0.0))
         return bends(lowered) if lowered > 1e-6 else {}
 
-    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
+    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",), roots=roots,
                   show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
+
+
+def root(x: float, low: float, high: float, width: float, pieces: int, placed: tree.Matrix) -> Root:
+    """Return the roots of arms drawn along x in body A: cut at ``x`` from y ``low`` to ``high``, ``width`` high, then ``placed``."""
+    slab = tree.Box(x, low, -1.0, x + CUT, high, width + 1.0)
+    return Root("A", tree.Placed(slab, placed), pieces, tree.moved_point(placed, (x, (low + high) / 2, width / 2)))
 
 
 def in_plane(follow: Callable[[Array], Array], chosen: Callable[[Array], npt.NDArray[np.bool_]], placed: tree.Matrix) -> Warp:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Motion, SectionView, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import Callout, Derived, Motion, Root, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snapping import judged, pressing
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
 from bouncy_latch.core.parts.body import Body, Share
@@ -35,6 +35,7 @@ class Look:
         along: the way A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend.
         label: of the motion.
         still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
+        roots: where what bends hangs on its host.
     """
 
     draw: Callable[[], tuple[tuple[Body, ...], tuple[Share, ...]]]
@@ -45,6 +46,7 @@ class Look:
     label: str = "Press in"
     still: Mapping[str, tree.Matrix] | None = None
     section: tuple[str, float] = ("x", 0.0)
+    roots: tuple[Root, ...] = ()
 
 
 def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
@@ -55,7 +57,7 @@ def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, b
         what: the sentence that begins the summary. bend, force: parameters of the two rulers. derived, checks: the kind's own.
     """
     motion = pressing.motion(look.label, snap.way, look.seated, look.bends, along=look.along, still=look.still or {},
-                             course=judged.course(snap))
+                             course=judged.course(snap), roots=look.roots)
 
     def draw() -> Shape:
         bodies, shares = look.draw()
