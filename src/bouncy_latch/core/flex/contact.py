@@ -151,6 +151,12 @@ class Ride:
         return np.unique(np.concatenate(parts))
 
     @cached_property
+    def _plain(self) -> Array:
+        """How far the catch would be down at those steps if its arm did not turn, (S,)."""
+        still = np.zeros(len(self._steps))
+        return self._lowering(self._steps, still, still)[0]
+
+    @cached_property
     def way(self) -> Way:
         """The whole way, in and out."""
         at = self._steps
@@ -165,7 +171,7 @@ class Ride:
     def _followed(self, at: Array, way: float) -> _Path:
         """Return one way over the mate, −1 in or 1 out: the end turns and shifts by the force at the touching point."""
         f = self.flexure.flexibility
-        before = np.interp(at, *self._unturned)
+        before = self._plain
         shift, turn = -before * f[0, 1] / f[1, 1], -before * f[2, 1] / f[1, 1]
         lowered, slope, arms = self._lowering(at, shift, turn)
         for _ in range(_ROUNDS):
@@ -181,9 +187,21 @@ class Ride:
             if changed < _SETTLED:
                 break
             lowered, slope, arms = self._lowering(at, shift, turn)
-        slope = _with_sudden_faces(at, lowered, slope)
+        # An upright face is one of the shape; a jump that the arm makes as it turns is none.
+        slope = _with_sudden_faces(at, lowered, slope, self._steepest(float(np.abs(turn).max())))
         ratio, stuck, give = self._ratio(slope, lowered, arms, way)
         return _Path(lowered, slope, arms, turn, ratio, stuck, give, way)
+
+    def _steepest(self, turned: float) -> tuple[float, float]:
+        """Return the slopes that touching faces have at most where the catch rises and where it falls, its end ``turned`` rad.
+
+        Convex corners touch along directions that both have; the mate ends upright, so the catch's own faces tell.
+        """
+        run, rise = np.diff(self._profiles[0], axis=0).T
+        slopes = rise / np.maximum(run, 1e-9)
+        lead, back = (math.tan(min(math.atan(max(float(each), 0.0)) + turned, _UPRIGHT))
+                      for each in (-slopes.min(), slopes.max()))
+        return lead, back
 
     def _ratio(self, slope: Array, lowered: Array, arms: Array, way: float, friction: float | None = None
                ) -> tuple[Array, npt.NDArray[np.bool_], Array]:
@@ -283,16 +301,19 @@ def _over_faces(x: Array, y: Array, mate: Array) -> tuple[Array, npt.NDArray[np.
     return over[rows, best], best // len(mate), np.clip(part.reshape(len(x), -1)[rows, best], 0, 1)
 
 
-def _with_sudden_faces(at: Array, lowered: Array, slope: Array) -> Array:
-    """Return the slopes with those of upright faces, which lie between two steps: there the step itself is the slope."""
+def _with_sudden_faces(at: Array, lowered: Array, slope: Array, steepest: tuple[float, float]) -> Array:
+    """Return the slopes with those of upright faces, which lie between two steps: there the step itself is the slope.
+
+    ``steepest``: slopes that rising and falling faces have at most; a jump that only the arm's turning makes is no steeper.
+    """
     change = np.diff(lowered)
     secant = change / np.diff(at)
     beside = np.maximum(np.abs(slope[:-1]), np.abs(slope[1:]))
     sudden = (np.abs(change) > _SHARP * lowered.max()) & (np.abs(secant) > 1.5 * beside)
     found = slope.copy()
     falls, rises = sudden & (change < 0), sudden & (change > 0)
-    found[:-1][falls] = secant[falls]
-    found[1:][rises] = secant[rises]
+    found[:-1][falls] = np.maximum(secant[falls], -steepest[1])
+    found[1:][rises] = np.minimum(secant[rises], steepest[0])
     return found
 
 

@@ -38,9 +38,9 @@ SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
-OFF = 0.018
+OFF = 0.024
 """How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
-TAKEN = 0.012
+TAKEN = 0.016
 """How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to 0.03 on
 a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
 PART_NOISE = 0.03
