@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
+import re
 import zipfile
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.checks import LOOK, OK, STOP, ordered
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveError
 from bouncy_latch.core.flex import chances
+from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.section import Fill, section
 from bouncy_latch.core.judge import printing, rulers, target, verdicts
 from bouncy_latch.core.learn.belief import BEND_DEPTH, BEND_LENGTH, learn
@@ -246,8 +249,9 @@ def test_resin_and_a_vent():
 
 def test_chances_against_drawn_samples():
     """Odds by quadrature against a hundred thousand drawn prints."""
-    spread = chances.Spreads(0.2, 0.15, 0.35, 0.07)
-    found = chances.odds(30.0, math.radians(35), 25.0, math.radians(45), 0.011, 40.0, 18.0, 400.0, 0.012, spread)
+    mus = chances.frictions(0.35, 0.07)
+    factor = [np.tan(math.radians(slope) + np.arctan(mus)) / math.tan(math.radians(slope) + math.atan(0.35)) for slope in (35, 45)]
+    found = chances.odds(30.0 * factor[0], 25.0 * factor[1], 0.011, 40.0, 18.0, 400.0, 0.012, chances.Spreads(0.2, 0.15))
     rng = np.random.default_rng(5)
     count = 100_000
     stiff, mu = np.exp(0.2 * rng.standard_normal(count)), np.maximum(0.35 + 0.07 * rng.standard_normal(count), 0.02)
@@ -261,6 +265,26 @@ def test_chances_against_drawn_samples():
     goes, holds, lasts = into <= 40, out >= 18, strain <= 0.012
     assert (found.goes_in, found.holds, found.survives) == pytest.approx((goes.mean(), holds.mean(), lasts.mean()), abs=0.01)
     assert found.works == pytest.approx((goes & holds & lasts).mean(), abs=0.02)
+    assert found.locks == 0
+
+
+def test_near_self_locking_a_hold_is_a_chance():
+    """By hand: a face locks where it and the friction angle pass 90°; the share of prints whose friction is more is Φ."""
+    for angle in (58, 70, 85):
+        solution = solved("hook", return_angle=angle, length=60, width=20, release="permanent", process=HERON.with_growth(0.0))
+        plastic = HERON.plastic
+        turned = math.radians(solution.check("release").value)
+        share = stats.norm.sf((math.tan(math.pi / 2 - turned) - plastic.friction) / plastic.friction_sd)
+        said = int(re.search(r"in (\d+) % of prints", solution.check("release").why)[1])
+        assert said == pytest.approx(100 * share, abs=6)
+        assert solution.check("release").limit == pytest.approx(96 - math.degrees(math.atan(plastic.friction)), abs=0.01)
+
+
+def test_a_pull_beside_the_axis_tears_an_arm_long_before_a_straight_one():
+    """By hand, σ = F/A (1 + 6 e/t): 9 × 1.8 at 50 MPa, 1.55 mm beside its axis, 131 N instead of 810."""
+    arm = Arm(20, 1.8, 9, Fill(10, 0.45, 1.0, 0.8), 2300.0)
+    assert arm.pulled(0.0, 0.0, 50.0) == pytest.approx(810)
+    assert arm.pulled(0.0, 1.55, 50.0) == pytest.approx(810 / (1 + 6 * 1.55 / 1.8))
 
 
 @each_snap

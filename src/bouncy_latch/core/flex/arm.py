@@ -12,6 +12,7 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
@@ -108,6 +109,14 @@ class Arm:
         """Return the printed section x mm from the root, fillet left out."""
         return self._at(min(x, self.length), plain=True)[0]
 
+    def pulled(self, x: float, off: float, strength: float) -> float:
+        """Return the pull along the arm (N) that its section x mm from the root bears, acting ``off`` mm beside its axis.
+
+        σ = F/A + F e c/I, of a rectangle F/A (1 + 6 e/t); ``strength`` in MPa.
+        """
+        made, low, high = self._at(min(x, self.length), plain=True)
+        return strength * made.area / (1 + abs(off) * max(low, high) * made.area / made.bending)
+
     @cached_property
     def _stations(self) -> Array:
         """Distances of the nodes along the arm, mm."""
@@ -181,24 +190,32 @@ class Arm:
     def _strain(self, moved: Array) -> tuple[Array, Array]:
         """Return the greatest surface strain of every state and its distance from the root, each (B,)."""
         inner = self.frame.forces(moved)
-        stations, most, where = self._stations, np.zeros(len(moved)), np.zeros(len(moved))
+        number, part, x, by_moment, by_pull = self._surface
+        moment = -inner[:, number, 1] * (1 - part) + inner[:, number, 2] * part
+        strain = np.abs(moment) * by_moment + np.abs(inner[:, number, 0]) * by_pull
+        worst = strain.argmax(axis=1)
+        return strain[np.arange(len(moved)), worst], x[worst]
+
+    @cached_property
+    def _surface(self) -> tuple[npt.NDArray[np.int64], Array, Array, Array, Array]:
+        """Where strain is looked at: element, part of it, distance from the root (mm), strain per N·mm and per N, each (k,)."""
         concentration = beams.fillet_factor(self.fillet, self.thickness)
-        for number, (start, end) in enumerate(pairwise(stations)):
+        rows = []
+        for number, (start, end) in enumerate(pairwise(self._stations)):
             for part in (0.0, 0.5, 1.0):
                 x = start + part * (end - start)
                 if x < self.fillet - 1e-9:
                     continue
                 made, low, high = self._at(min(x, self.length) if self.fold > 0 else x, plain=True)
-                moment = -inner[:, number, 1] * (1 - part) + inner[:, number, 2] * part
-                bending = np.abs(moment) * max(low, high) / (self.modulus * made.bending)
+                by_moment = max(low, high) / (self.modulus * made.bending)
                 if abs(x - self.fillet) < 1e-9:
-                    bending = bending * concentration
+                    by_moment *= concentration
                 if self.fold > 0 and self.length < x < self.length + math.pi * (self.fold + self.thickness / 2):
-                    bending = bending * _curved(self.fold, self.thickness)
-                strain = bending + np.abs(inner[:, number, 0]) / (self.modulus * made.area)
-                where = np.where(strain > most, x, where)
-                most = np.maximum(most, strain)
-        return most, where
+                    by_moment *= _curved(self.fold, self.thickness)
+                rows.append((number, part, x, by_moment, 1 / (self.modulus * made.area)))
+        number, *others = np.array(rows).T
+        part, x, by_moment, by_pull = others
+        return number.astype(np.int64), part, x, by_moment, by_pull
 
     @cached_property
     def flexibility(self) -> Array:

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from statistics import NormalDist
 
 import numpy as np
 
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 
 _Z, _W = normal_nodes(9)
+_EQUAL = np.array([NormalDist().inv_cdf((i + 0.5) / 40) for i in range(40)])
 STRAIN_SPREAD = 0.15
 """Standard deviation of the logarithm of the strain a print bears (common practice, no source)."""
 WAVER = 0.08
@@ -24,59 +26,52 @@ LAZY = 0.25
 
 @dataclass(frozen=True)
 class Spreads:
-    """What varies: log standard deviation of stiffness and of strain, friction with its standard deviation."""
+    """What varies besides friction: log standard deviation of stiffness and of strain."""
 
     stiffness: float
     strain: float
-    friction: float
-    friction_sd: float
 
 
 @dataclass(frozen=True)
 class Odds:
-    """Chances that it goes in, holds, survives, and all of them (0 to 1)."""
+    """Chances that it goes in, holds, survives, all of them, and that its faces lock (0 to 1)."""
 
     goes_in: float
     holds: float
     survives: float
     works: float
+    locks: float
 
 
-def spreads(modulus: float, modulus_sd: float, friction: float, friction_sd: float, growth_sd: float, thickness: float,
-            engagement: float) -> Spreads:
+def spreads(modulus: float, modulus_sd: float, growth_sd: float, thickness: float, engagement: float) -> Spreads:
     """Return the spreads of a snap: d ln P = d ln E + (6/h + 2/u) dg, d ln ε = (2/h + 2/u) dg."""
     by_growth = (6 / thickness + 2 / max(engagement, 0.05)) * growth_sd
     strain = math.hypot((2 / thickness + 2 / max(engagement, 0.05)) * growth_sd, STRAIN_SPREAD)
-    return Spreads(math.hypot(modulus_sd / modulus, by_growth), strain, friction, friction_sd)
+    return Spreads(math.hypot(modulus_sd / modulus, by_growth), strain)
 
 
-def odds(peak_in: float, slope_in: float, peak_out: float, slope_out: float, strain: float, push: float, hold: float,
-         strength: float, permissible: float, spread: Spreads) -> Odds:
+def frictions(mean: float, sd: float) -> Array:
+    """Return coefficients of friction that stand for a spread, all equally likely, (n,)."""
+    return np.maximum(mean + sd * _EQUAL, 0.02)
+
+
+def odds(into: Array, out: Array, strain: float, push: float, hold: float, strength: float, permissible: float,
+         spread: Spreads) -> Odds:
     """Return the chances of a snap fit.
 
     Args:
-        peak_in, peak_out: forces at the mean, N (``peak_out`` infinite where it locks). slope_in, slope_out: angles of the
-        touching faces there, rad. push, hold: what a hand gives, what it must hold, N. strength: at which it tears, N.
+        into, out: greatest forces going in and pulling out at equally likely frictions, (n,), N; infinite where it sticks.
+        push, hold: what a hand gives, what it must hold, N. strength: at which it tears, N.
         strain, permissible: surface strain and what is allowed.
     """
     stiff = np.exp(spread.stiffness * _Z)[:, None]
-    phi = np.arctan(np.maximum(spread.friction + spread.friction_sd * _Z, 0.02))[None, :]
-    base = math.atan(spread.friction)
-    weights = _W[:, None] * _W[None, :]
-
-    def along(peak: float, slope: float) -> Array:
-        if not math.isfinite(peak):
-            return np.full((len(_Z), len(_Z)), np.inf)
-        whole = np.minimum(slope + phi, math.pi / 2)
-        factor = np.tan(np.minimum(whole, math.pi / 2 - 0.005)) / max(math.tan(min(slope + base, math.pi / 2 - 0.005)), 1e-3)
-        return np.asarray(np.where(whole >= math.pi / 2 - 0.005, np.inf, peak * stiff * np.maximum(factor, 0.02)))
-
-    into, out = along(peak_in, slope_in), np.minimum(along(peak_out, slope_out), strength)
-    goes = cdf(np.log(np.maximum(push / np.maximum(into, 1e-6), 1e-9)) / WAVER)
-    holds = cdf(np.log(np.maximum(out, 1e-6) / max(hold, 1e-6)) / WAVER)
+    held = np.minimum(np.where(np.isfinite(out), out, strength / stiff) * stiff, strength)
+    goes = cdf(np.log(np.maximum(push / np.maximum(into * stiff, 1e-6), 1e-9)) / WAVER)
+    holds = cdf(np.log(np.maximum(held, 1e-6) / max(hold, 1e-6)) / WAVER)
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
-    return Odds(float((weights * goes).sum()), float((weights * holds).sum()), survives,
-                float((weights * goes * holds).sum()) * survives)
+    each = _W[:, None] / len(out)
+    return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, float((each * goes * holds).sum()) * survives,
+                float(np.isinf(out).mean()))
 
 
 def bend_zones(strain: float, permissible: float, breaking: float, spread: float = STRAIN_SPREAD) -> tuple[float, ...]:

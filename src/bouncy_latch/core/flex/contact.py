@@ -26,14 +26,16 @@ _STATES = 7
 _CLEAR = -1e3
 _PIECE = 32
 _SETTLED = 1e-7
-"""Change of the lowering at which turning and lowering agree, mm."""
+"""A catch lowered by less than this does not touch, mm."""
+_TURNED = 2e-5
+"""Change of turn (rad) and shift (mm) of an arm's end that is not worth looking for its touching point again."""
 _GRAZES = 1e-5
 """A catch lowered by less than this only grazes its mate, mm."""
 _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
-_ROUNDS = 4
+_ROUNDS = 3
 """Times the touching point is looked for again with the end turned by the force at the last one found."""
 _UPRIGHT = math.pi / 2 - 1e-6
 """Face and friction angle together from which no force wins, rad."""
@@ -151,10 +153,12 @@ class Ride:
         return np.unique(np.concatenate(parts))
 
     @cached_property
-    def _plain(self) -> Array:
-        """How far the catch would be down at those steps if its arm did not turn, (S,)."""
-        still = np.zeros(len(self._steps))
-        return self._lowering(self._steps, still, still)[0]
+    def _begun(self) -> tuple[Array, ...]:
+        """Shift and turn by a force straight across at the end, and what they make of the lowering, both ways' beginning."""
+        f, at = self.flexure.flexibility, self._steps
+        before = np.interp(at, *self._unturned)
+        shift, turn = -before * f[0, 1] / f[1, 1], -before * f[2, 1] / f[1, 1]
+        return shift, turn, *self._lowering(at, shift, turn)
 
     @cached_property
     def way(self) -> Way:
@@ -171,22 +175,22 @@ class Ride:
     def _followed(self, at: Array, way: float) -> _Path:
         """Return one way over the mate, −1 in or 1 out: the end turns and shifts by the force at the touching point."""
         f = self.flexure.flexibility
-        before = self._plain
-        shift, turn = -before * f[0, 1] / f[1, 1], -before * f[2, 1] / f[1, 1]
-        lowered, slope, arms = self._lowering(at, shift, turn)
+        shift, turn, lowered, slope, arms = (part.copy() for part in self._begun)
+        rows = np.flatnonzero((lowered > _SETTLED) | (shift != 0) | (turn != 0))
         for _ in range(_ROUNDS):
-            ratio, stuck, give = self._ratio(slope, lowered, arms, way)
-            load = np.stack([way * ratio, -np.ones_like(ratio), -arms[:, 0] - way * ratio * arms[:, 1]])
+            ratio, stuck, give = self._ratio(slope[rows], lowered[rows], arms[rows], way)
+            load = np.stack([way * ratio, -np.ones_like(ratio), -arms[rows, 0] - way * ratio * arms[rows, 1]])
             # As good as tight: what follows from so great a force along the way does not matter any more.
             load[:, stuck | (give <= _FOLLOWED)] = np.array([0.0, -1.0, 0.0])[:, None]
             moved = f @ load
             down = np.maximum(-moved[1], 1e-12)
-            new = lowered * moved[0] / down, lowered * moved[2] / down
-            changed = max(float(np.abs(new[0] - shift).max()), float(np.abs(new[1] - turn).max()))
-            shift, turn = new
-            if changed < _SETTLED:
+            new = np.stack([lowered[rows] * moved[0] / down, lowered[rows] * moved[2] / down])
+            changed = np.abs(new - np.stack([shift[rows], turn[rows]])).max(axis=0) > _TURNED
+            rows = rows[changed]
+            if not len(rows):
                 break
-            lowered, slope, arms = self._lowering(at, shift, turn)
+            shift[rows], turn[rows] = new[:, changed]
+            lowered[rows], slope[rows], arms[rows] = self._lowering(at[rows], shift[rows], turn[rows])
         # An upright face is one of the shape; a jump that the arm makes as it turns is none.
         slope = _with_sudden_faces(at, lowered, slope, self._steepest(float(np.abs(turn).max())))
         ratio, stuck, give = self._ratio(slope, lowered, arms, way)
@@ -203,10 +207,13 @@ class Ride:
                       for each in (-slopes.min(), slopes.max()))
         return lead, back
 
-    def _ratio(self, slope: Array, lowered: Array, arms: Array, way: float, friction: float | None = None
+    def _ratio(self, slope: Array, lowered: Array, arms: Array, way: float, friction: Array | None = None
                ) -> tuple[Array, npt.NDArray[np.bool_], Array]:
-        """Return force along over force across (S,), where no force wins (S,), and the give with both, see :meth:`_give`."""
-        angle = np.arctan(-way * slope) + math.atan(self.friction if friction is None else friction)
+        """Return force along over force across (S,), where no force wins (S,), and the give with both, see :meth:`_give`.
+
+        With several frictions (n, 1) all are (n, S).
+        """
+        angle = np.arctan(-way * slope) + np.arctan(self.friction if friction is None else friction)
         # How a force that cannot win would bend the arm does not matter.
         ratio = np.tan(np.where(angle < _UPRIGHT, angle, 0.0))
         give = self._give(way * ratio, arms)
@@ -224,12 +231,10 @@ class Ride:
         frictions = self.frictions if len(self.frictions) else np.array([self.friction])
         # Pulling out begins at the seat and ends at the crest.
         part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if way > 0 else slice(None)
-        most = []
-        for friction in frictions:
-            ratio, stuck, give = self._ratio(path.slope, path.lowered, path.arms, way, float(friction))
-            force = path.lowered / np.maximum(give, _STIFFEST) * factor * ratio
-            most.append(math.inf if stuck[part].any() else float(force[part].max()))
-        return frictions, np.array(most)
+        lowered, arms = path.lowered[part], path.arms[part]
+        ratio, stuck, give = self._ratio(path.slope[part], lowered, arms, way, frictions[:, None])
+        force = lowered / np.maximum(give, _STIFFEST) * factor[part] * ratio
+        return frictions, np.where(stuck.any(axis=1), np.inf, force.max(axis=1))
 
     def _give(self, ratio: Array, arms: Array) -> Array:
         """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it does alone, (S,)."""
@@ -355,7 +360,7 @@ class Way:
     @cached_property
     def last(self) -> int:
         """Step after which nothing touches any more; the last one where it is seated with preload."""
-        return int(np.flatnonzero(self.lowered > 1e-6)[-1])
+        return int(np.flatnonzero(self.lowered > 1e-4)[-1])
 
     @property
     def most(self) -> float:

@@ -155,12 +155,14 @@ class _Plan:
         engaged = p.undercut + 2 * g
         round_ = math.pi * p.diameter
         base = self.crest + 1.5 * self.bead_height
-        wall = math.pi * ((self.bore + p.wall) ** 2 - self.bore**2)
+        wall = math.pi * ((self.bore + p.wall) ** 2 - self.bore**2) * m.across
+        if isinstance(flexure := self.flexure(g), Arm):
+            wall = p.slots * flexure.pulled(0.0, self.axis + p.clearance + p.undercut / 2, m.across)
         tears = (
             ("bead", round_ * base * SHEAR_OF_TENSION * m.strength),
             ("lip", round_ * p.lip * SHEAR_OF_TENSION * m.strength),
             ("edge of the bead", round_ * engaged * BEARING * m.strength),
-            ("ring", wall * m.across),
+            ("ring", wall),
         )
         return Snap(p, self.process, ride, p.wall + 2 * g, engaged, tears, lead=math.radians(p.lead_angle),
                     overhang=p.return_angle, across=bool(p.slots))

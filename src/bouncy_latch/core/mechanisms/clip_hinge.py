@@ -137,7 +137,7 @@ class _Plan:
         strength = m.across if p.layers == "across" else m.strength
         engaged = max(self.undercut + 2 * g, 0.02)
         tears = (("nub", 2 * math.pi / 4 * p.nub**2 * SHEAR_OF_TENSION * m.across),
-                 ("arm", 2 * self.printed_arm.section_at(0.0).area * strength),
+                 ("arm", 2 * self.printed_arm.pulled(0.0, p.arm / 2 + p.clearance + self.undercut / 2, strength)),
                  ("edge of the hole", 2 * engaged * p.nub * BEARING * m.strength))
         chamfered = p.nub_chamfer >= 0.25 or p.lead_in >= 0.25
         return Snap(p, self.process, ride, p.arm + 2 * g, engaged, tears, lead=math.radians(45 if chamfered else 90),

@@ -151,7 +151,7 @@ class _Plan:
         base = shapes.sheared(self.catch_height, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
         tears = (
             ("catch", base * width * SHEAR_OF_TENSION * strength),
-            ("arm", self.printed_arm.section_at(p.length).area * strength),
+            ("arm", self.pulled(strength)),
             ("edge of the catch", engaged * width * BEARING * m.strength),
             ("wall", p.wall * width * SHEAR_OF_TENSION * m.strength),
         )
@@ -162,6 +162,13 @@ class _Plan:
                     slot=(gap, p.length * p.width) if beside else None, needs=engaged + 0.1, lead=math.radians(p.lead_angle),
                     overhang=p.return_angle if p.layers == "across" else 0.0,
                     wall=(p.wall, 4 * self.process.line_width), across=p.layers == "across")
+
+    def pulled(self, strength: float) -> float:
+        """Return the pull that its legs bear, N: it acts beside their axes, at the middle of what overlaps."""
+        arm, beyond = self.printed_arm, self.p.clearance + self.p.undercut / 2
+        if self.folded:
+            return min(arm.pulled(0.0, self.end[1] + beyond, strength), arm.pulled(0.0, arm.thickness / 2 + beyond, strength))
+        return min(arm.pulled(x, arm.size_at(x / arm.length)[0] / 2 + beyond, strength) for x in (0.0, arm.length))
 
     # -- shape -------------------------------------------------------------------------------------------------------
 

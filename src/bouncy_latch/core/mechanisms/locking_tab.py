@@ -123,7 +123,7 @@ class _Plan:
         strength = m.across if p.layers == "across" else m.strength
         base = shapes.sheared(self.bump, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
         tears = (("bump", 2 * base * self.high * SHEAR_OF_TENSION * strength),
-                 ("tongue", 2 * self.printed_arm.section_at(0.0).area * strength),
+                 ("tongue", 2 * self.printed_arm.pulled(0.0, p.tongue / 2 + p.clearance + p.undercut / 2, strength)),
                  ("edge of the recess", 2 * engaged * self.high * BEARING * m.strength))
         return Snap(p, self.process, ride, p.tongue + 2 * g, engaged, tears, slot=(p.gap, (p.length + p.into) * self.high),
                     needs=2 * engaged + 0.1, lead=math.radians(p.lead_angle),

@@ -135,7 +135,7 @@ class _Plan:
         base = shapes.sheared(self.height, math.radians(p.lead_angle), math.radians(p.return_angle), self.crest)
         tears = (
             ("barb", 2 * base * self.depth * SHEAR_OF_TENSION * strength),
-            ("arm", 2 * self.printed_arm.section_at(0.0).area * strength),
+            ("arm", 2 * self.printed_arm.pulled(0.0, h / 2 + p.clearance + self.undercut / 2, strength)),
             ("edge of the hole", 2 * engaged * self.depth * BEARING * m.strength),
         )
         return Snap(p, self.process, ride, h + 2 * g, engaged, tears,

@@ -18,6 +18,8 @@ LEAST_CLEARANCE = 0.03
 LOOSE = 0.15
 """Play along the way beyond which a seated snap rattles, mm (common practice, no source)."""
 STEEPEST_LEAD = math.radians(60)
+MARGIN = 6.0
+"""What a face that must lock stands beyond the locking angle, degrees (common practice: 5 to 8, no source)."""
 HELD = 0.5
 """Part of the permissible repeated strain beyond which a snap that stays bent slackens (common practice, no source)."""
 GENTLE_EDGE = 0.2
@@ -72,8 +74,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               f"{math.degrees(math.atan(m.friction)):.0f}°, pass 90° together",
               topic="shape", basis="the push you allow"),
         Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
-              why=(f"the faces lock: it holds until the {weakest} gives" if way.locks else
-                   f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N"),
+              why=_holds_by(snap),
               topic="shape", basis="the hold you ask for"),
         Check("clearance", "Clearance left after printing", p.clearance - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
               mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {p.clearance:.2f} was drawn",
@@ -125,6 +126,15 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     return tuple(found)
 
 
+def _holds_by(snap: Snap) -> str:
+    """How it holds: by sliding out at a force, by locking until something gives, or as the print's friction will have it."""
+    way, (weakest, tears), locks = snap.way, snap.weakest, 100 * snap.odds.locks
+    lock = f"the faces lock: it holds until the {weakest} gives at {tears:.0f} N"
+    slide = f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N"
+    said = lock if way.locks else slide
+    return f"locks in {locks:.0f} % of prints, by their friction; here {said}" if 1 <= locks <= 99 else said
+
+
 def _life(snap: Snap) -> str:
     cycles = snap.params.cycles
     return "once" if cycles == 1 else f"{cycles} times"
@@ -135,13 +145,18 @@ def _release(snap: Snap) -> list[Check]:
     if snap.params.release == EITHER:
         return []
     lock = math.degrees(beams.locking_angle(snap.material.friction))
-    steepest = math.degrees(snap.way.steepest_return)
-    permanent = snap.params.release == PERMANENT
-    mend = _there(snap, "return_angle")
-    return [Check("release", "Stays for ever" if permanent else "Comes out again", steepest, lock, "°", least=permanent,
-                  stop=lock - 5 if permanent else lock, mend=mend,
-                  why=f"return face as it stands when bent, against 90° − atan {snap.material.friction:.2f}, where it locks",
-                  topic="shape", basis="90° − atan µ, where the faces lock")]
+    steepest, locks = math.degrees(snap.way.steepest_return), snap.odds.locks
+    mend, friction = _there(snap, "return_angle"), f"{snap.material.friction:.2f} ± {snap.material.friction_sd:.2f}"
+    if snap.params.release == PERMANENT:
+        return [Check("release", "Stays for ever", steepest, lock + MARGIN, "°", stop=lock, mend=mend,
+                      why=f"return face as it stands when bent; it locks from {lock:.0f}° on, in {100 * locks:.0f} % of prints at "
+                          f"friction {friction}",
+                      topic="shape", basis="90° − atan µ, where the faces lock, and 6° for prints with less friction (common "
+                                           "practice: 5 to 8, no source)")]
+    return [Check("release", "Comes out again", 100 * (1 - locks), AIM, "%", stop=50, mend=mend,
+                  why=f"return face {steepest:.0f}° as it stands when bent; the faces lock from {lock:.0f}° on, at friction "
+                      f"{friction}",
+                  topic="shape", basis="nine of ten prints (common practice, no source)")]
 
 
 def derived(snap: Snap) -> tuple[Derived, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from bouncy_latch.core.flex import chances
@@ -71,10 +71,11 @@ class Snap:
         """What it is printed of."""
         return self.process.plastic
 
-    @property
+    @cached_property
     def way(self) -> Way:
-        """In and out."""
-        return self.ride.way
+        """In and out, with what other frictions make of it."""
+        m = self.material
+        return replace(self.ride, frictions=chances.frictions(m.friction, m.friction_sd)).way
 
     @cached_property
     def layer_share(self) -> float:
@@ -106,18 +107,15 @@ class Snap:
     @cached_property
     def spread(self) -> Spreads:
         """What varies from print to print."""
-        m = self.material
-        return chances.spreads(self.process.modulus.mean, self.process.modulus.sd, m.friction, m.friction_sd,
-                               self.process.growth.sd, self.thickness, self.engagement)
+        return chances.spreads(self.process.modulus.mean, self.process.modulus.sd, self.process.growth.sd, self.thickness,
+                               self.engagement)
 
     @cached_property
     def odds(self) -> Odds:
         """The chances that it goes in, holds and survives."""
         way = self.way
-        top = int(way.into.argmax())
-        out = int(way.out[way.crest:].argmax()) + way.crest
-        return chances.odds(way.peak_in, math.atan(way.slope[top]), way.peak_out, math.atan(-way.slope[out]), way.peak_strain,
-                            self.params.push, self.params.hold, self.weakest[1], self.permissible, self.spread)
+        return chances.odds(way.others_in[1], way.others_out[1], way.peak_strain, self.params.push, self.params.hold,
+                            self.weakest[1], self.permissible, self.spread)
 
     @cached_property
     def slot_left(self) -> float:
