@@ -125,3 +125,42 @@ def bent_finger(radius, wall, angle, length, modulus):
     height = basis.global_coordinates()[2]
     return float(mean.assemble(end,
                                u=end.interpolate(moved))), lambda z, tall=0.6: float(strain[np.abs(height - z) < tall].max())
+
+
+def filled_arm(length, depth, width, wall, skin, ratio):
+    """Return what an arm of solid walls and skins round a soft core gives at its end per newton, over E, built in at x = 0.
+
+    Triquadratic bricks of half the arm (symmetric in its width); ``ratio``: modulus of the core over that of the rest.
+    """
+    across = np.unique(np.r_[np.linspace(-depth / 2, wall - depth / 2, 3), np.linspace(wall - depth / 2, depth / 2 - wall, 5),
+                             np.linspace(depth / 2 - wall, depth / 2, 3)].round(9))
+    half = width / 2
+    high = np.unique(np.r_[np.linspace(0, half - skin, 4), np.linspace(half - skin, half, 3 if skin else 1)].round(9))
+    mesh = fem.MeshHex.init_tensor(length * _graded(13, 1.3), across, high)
+    element = fem.ElementVector(fem.ElementHex2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    middle = mesh.p[:, mesh.t].mean(axis=1)
+    soft = (np.abs(middle[1]) < depth / 2 - wall) & (middle[2] < half - skin)
+    lam, mu = POISSON / (1 + POISSON) / (1 - 2 * POISSON), 0.5 / (1 + POISSON)
+    share = np.where(soft, ratio, 1.0)[:, None]
+
+    @fem.BilinearForm
+    def stiffness(u, v, w):
+        e, f = sym_grad(u), sym_grad(v)
+        return share * (2 * mu * ddot(e, f) + lam * trace(e) * trace(f))
+
+    end = fem.FacetBasis(mesh, element, facets=mesh.facets_satisfying(lambda x: np.isclose(x[0], length)), intorder=4)
+
+    @fem.LinearForm
+    def push(v, w):
+        return v[1] / (depth * half)
+
+    held = basis.get_dofs(mesh.facets_satisfying(lambda x: np.isclose(x[0], 0))).all()
+    mirror = basis.get_dofs(mesh.facets_satisfying(lambda x: np.isclose(x[2], 0))).all("u^3")
+    moved = fem.solve(*fem.condense(stiffness.assemble(basis), push.assemble(end), D=np.unique(np.r_[held, mirror])))
+
+    @fem.Functional
+    def mean(w):
+        return w["u"][1] / (depth * half)
+
+    return float(mean.assemble(end, u=end.interpolate(moved))) / 2

@@ -137,6 +137,14 @@ def test_shear_of_the_soft_core(loops, infill, exponent, expected):
         assert cantilever_compliance(made, length, 2000.0) / solid == pytest.approx(factor, rel=0.02)
 
 
+@pytest.mark.parametrize(("loops", "skin", "infill"), [(1, 0.8, 0.05), (2, 0.2, 0.15)])
+def test_skins_carry_the_shear_of_a_hollow_arm(loops, skin, infill):
+    """Solid finite elements of walls and skins round a soft core, 20 × 3 × 8."""
+    fill = Fill(loops, 0.45, infill, skin)
+    give = plane_fem.filled_arm(20.0, 3.0, 8.0, loops * 0.45, skin, fill.core_ratio)
+    assert cantilever_compliance(section(3.0, 8.0, fill), 20.0, 1.0) == pytest.approx(give, rel=0.04)
+
+
 @pytest.mark.trade
 def test_a_second_loop_stiffens_a_2_mm_arm():
     """Common practice, no source: two loops make an arm solid. By how much is the model's: docs/flex.md."""

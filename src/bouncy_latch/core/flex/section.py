@@ -4,9 +4,12 @@ Bending depth t, width b, wall of ``loops`` lines, skin of solid layers, core of
 Gibson & Ashby's open cell, n = 2, and stretching, n = 1; common practice, no source). The shear of a soft core follows
 H. G. Allen, *Analysis and Design of Structural Sandwich Panels* (1969), thick faces, cantilever with an end load:
 
-    w/F = L³/3D + (L/S)(1 − D_f/D)² [1 − tanh(κL)/(κL)],  S = b_c d² G_c/c,  κ² = S / [D_f (1 − D_f/D)]
+    w/F = L³/3D + (L/S)(1 − D_f/D)² [1 − tanh(κL)/(κL)],  S = b_c d² G_c/c + S_webs,  κ² = S / [D_f (1 − D_f/D)]
 
-with D_f the bending stiffness of everything that does not need the core: the faces and the skins, each about its own axis.
+with D_f the bending stiffness of everything that does not need the core: the faces and the skins, each about its own axis. The
+skins are the webs of a closed box beside the core; their shear flow enters the walls at the edges and lags behind in the middle,
+by q a/(3 G f) over a wall of thickness f and half width a (a shear that falls evenly to nothing in the middle), so S_webs =
+G d²/(d/b_s + a/(3 f)) with b_s both skins (thin-walled boxes: S. P. Timoshenko & J. M. Gere, *Mechanics of Materials*).
 """
 
 from __future__ import annotations
@@ -56,7 +59,7 @@ class Section:
 
     Attributes:
         depth, width: mm. area: Σ E_i A_i / E, mm². bending: D/E, mm⁴. own: D_f/E, mm⁴. shear: solid shear area, mm².
-        core_shear: Allen's S/E, mm²; 0 without a core. solid: part of the area that is solid.
+        core_shear: S/E of core and skins, mm²; 0 without a core. solid: part of the area that is solid.
     """
 
     depth: float
@@ -108,7 +111,9 @@ def section(depth: float, width: float, fill: Fill, poisson: float = 0.35) -> Se
     core_shear, own = 0.0, bending
     if core > 0:
         face, apart = wall, depth - wall
-        core_shear = core_width * apart**2 / core_depth * ratio / (2 * (1 + poisson))
+        # The skins are the webs of a closed box; what they carry must spread into the walls from their edges.
+        webs = 1 / (apart / (width - core_width) + width / 2 / (3 * face)) if core_width < width else 0.0
+        core_shear = (core_width * ratio / core_depth + webs) * apart**2 / (2 * (1 + poisson))
         own = ((width - core_width) * depth**3 + core_width * 2 * face**3) / 12
     return Section(depth, width, area, bending, min(own, bending), SHEAR * (whole - core), core_shear, 1 - core / whole)
 
