@@ -93,7 +93,7 @@ def test_friction_past_locking_jams_and_says_so():
 
 
 def test_evidence_of_the_bend_bar_replaces_the_modulus():
-    stiffer = HERON.model_copy(update={"modulus": HERON.modulus.model_copy(update={"mean": 4600.0})})
+    stiffer = HERON.model_copy(update={"modulus": HERON.modulus.model_copy(update={"mean": 2 * HERON.modulus.mean})})
     assert solved("hook", stiffer).value("insertion") == pytest.approx(2 * solved("hook").value("insertion"), rel=0.02)
 
 

@@ -26,10 +26,11 @@ LAZY = 0.25
 
 @dataclass(frozen=True)
 class Spreads:
-    """What varies besides friction: log standard deviation of stiffness and of strain."""
+    """What varies besides friction: log standard deviation of stiffness, of strain and of strength."""
 
     stiffness: float
     strain: float
+    strength: float = 0.1
 
 
 @dataclass(frozen=True)
@@ -43,11 +44,12 @@ class Odds:
     locks: float
 
 
-def spreads(modulus: float, modulus_sd: float, growth_sd: float, thickness: float, engagement: float) -> Spreads:
+def spreads(modulus: float, modulus_sd: float, growth_sd: float, thickness: float, engagement: float,
+            strength: float) -> Spreads:
     """Return the spreads of a snap: d ln P = d ln E + (6/h + 2/u) dg, d ln ε = (2/h + 2/u) dg."""
     by_growth = (6 / thickness + 2 / max(engagement, 0.05)) * growth_sd
     strain = math.hypot((2 / thickness + 2 / max(engagement, 0.05)) * growth_sd, STRAIN_SPREAD)
-    return Spreads(math.hypot(modulus_sd / modulus, by_growth), strain)
+    return Spreads(math.hypot(modulus_sd / modulus, by_growth), strain, strength)
 
 
 def frictions(mean: float, sd: float) -> Array:
@@ -65,9 +67,9 @@ def odds(into: Array, out: Array, strain: float, push: float, hold: float, stren
         strain, permissible: surface strain and what is allowed.
     """
     stiff = np.exp(spread.stiffness * _Z)[:, None]
-    held = np.minimum(np.where(np.isfinite(out), out, strength / stiff) * stiff, strength)
     goes = cdf(np.log(np.maximum(push / np.maximum(into * stiff, 1e-6), 1e-9)) / WAVER)
-    holds = cdf(np.log(np.maximum(held, 1e-6) / max(hold, 1e-6)) / WAVER)
+    slides = cdf(np.log(np.maximum(np.where(np.isfinite(out), out * stiff, 1e9), 1e-6) / max(hold, 1e-6)) / WAVER)
+    holds = slides * cdf(math.log(max(strength, 1e-6) / max(hold, 1e-6)) / max(spread.strength, WAVER))
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
     each = _W[:, None] / len(out)
     return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, float((each * goes * holds).sum()) * survives,

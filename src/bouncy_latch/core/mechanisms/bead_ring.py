@@ -165,7 +165,7 @@ class _Plan:
             ("ring", wall),
         )
         return Snap(p, self.process, ride, p.wall + 2 * g, engaged, tears, lead=math.radians(p.lead_angle),
-                    overhang=p.return_angle, across=bool(p.slots))
+                    overhang=p.return_angle, across=bool(p.slots), upright=True)
 
     # -- shape -------------------------------------------------------------------------------------------------------
 

@@ -41,7 +41,7 @@ class ClipHingeParams(SnapParams):
 
     length: float = number(18, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
                            help="From the arm's root to the nub's middle.")
-    arm: float = number(2.2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
+    arm: float = number(2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                         help="In the plane it bends in.")
     width: float = number(10, label="width", unit="mm", role="chosen", low=2, high=80, step=0.5,
                           help="Of arms and tongue across the plane of bending; the print's height.")

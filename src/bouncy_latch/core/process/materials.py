@@ -23,7 +23,8 @@ class Material:
 
     Attributes:
         modulus, modulus_sd: Young's modulus along the layers and its spread from print to print, MPa.
-        strength, across: tensile strength along the layers and across them, MPa.
+        strength, across: tensile strength along the layers and across them, with their spreads, MPa; across them layers bond
+        as they happen to, so that spread is larger.
         strain_once, strain_repeated: permissible surface strain along the layers, once and many times, per cent.
         strain_break: strain at which it tears, per cent; between permissible and this it whitens.
         friction, friction_sd: coefficient of friction of prints of it on each other.
@@ -36,7 +37,9 @@ class Material:
     modulus: float
     modulus_sd: float
     strength: float
+    strength_sd: float
     across: float
+    across_sd: float
     strain_once: float
     strain_repeated: float
     strain_break: float
@@ -132,7 +135,8 @@ def material(name: str, changes: Mapping[str, float] | None = None) -> Material:
             known = ", ".join(m.name for m in table().values())
             raise ParamError(f"material '{name}' is not in the table ({known}) and lacks "
                              f"{', '.join(m.replace('_', ' ') for m in missing)}", field="material", value=name)
-        guessed = {"modulus_sd": 0.2 * changes["modulus"], "friction_sd": 0.2 * changes["friction"]}
+        guessed = {f"{key}_sd": share * changes[key] for key, share in
+                   (("modulus", 0.2), ("friction", 0.2), ("strength", 0.1), ("across", 0.25))}
         return Material(name=name, source=source, **{**guessed, **changes})
     numbers = {key: changes.get(key, getattr(base, key)) for key in VALUES}
     return Material(name=base.name, source=f"{source}; else {base.source}" if source else base.source, **numbers)

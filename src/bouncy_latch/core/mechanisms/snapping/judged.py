@@ -53,7 +53,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     growth = snap.process.growth.mean
     weakest, tears = snap.weakest
     found = []
-    if snap.across:
+    if snap.across and not snap.upright:
         found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
                            why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down",
                            topic="print", basis="the strength along the layers, of the material"))

@@ -49,7 +49,7 @@ class Snap:
         tears: what gives way at which pull, N, by name. slot: gap beside the arm (drawn, mm), its area (mm²); None without.
         needs: what the arm needs of that gap, mm. lead: steepness of the lead-in from the way in, rad.
         overhang: steepest unsupported face as printed, degrees from vertical; 0 for none.
-        across: whether it bends across the layers.
+        across: whether it bends across the layers. upright: whether it cannot be printed any other way.
         wall: what is left of the wall behind the edge it catches, and what it should be, mm; None where it is not thin.
     """
 
@@ -65,6 +65,7 @@ class Snap:
     overhang: float = 0.0
     wall: tuple[float, float] | None = None
     across: bool = False
+    upright: bool = False
 
     @cached_property
     def material(self) -> Material:
@@ -107,8 +108,9 @@ class Snap:
     @cached_property
     def spread(self) -> Spreads:
         """What varies from print to print."""
+        m = self.material
         return chances.spreads(self.process.modulus.mean, self.process.modulus.sd, self.process.growth.sd, self.thickness,
-                               self.engagement)
+                               self.engagement, m.across_sd / m.across if self.across else m.strength_sd / m.strength)
 
     @cached_property
     def odds(self) -> Odds:
