@@ -104,19 +104,19 @@ class Pressed:
         return lam, mu
 
     def _state(self, w):
-        """Deformation gradient and second Piola stress, with the hoop direction where it goes round an axis (x = radius here y)."""
+        """Deformation gradient and second Piola stress, with the hoop direction where it goes round an axis at y = 0."""
         grad = w["u"].grad
         f = [[grad[i][j] + (i == j) for j in range(2)] for i in range(2)]
         lam, mu = self._elastic()
         e = [[0.5 * (sum(f[k][i] * f[k][j] for k in range(2)) - (i == j)) for j in range(2)] for i in range(2)]
-        hoop = (1 + w["u"].value[1] / w.x[1]) if self.round else None
+        hoop = (1 + w["u"][1] / w.x[1]) if self.round else None
         whole = e[0][0] + e[1][1] + (0.5 * (hoop**2 - 1) if self.round else 0.0)
         s = [[lam * whole * (i == j) + 2 * mu * e[i][j] for j in range(2)] for i in range(2)]
         third = (lam * whole + mu * (hoop**2 - 1)) if self.round else None
         return f, s, hoop, third
 
     def _weight(self, w):
-        return 2 * np.pi * w.x[1] if self.round else self.width
+        return 2 * np.pi * np.abs(w.x[1]) if self.round else self.width
 
     def _assemble(self):
         lam, mu = self._elastic()
@@ -127,7 +127,7 @@ class Pressed:
             dv = v.grad
             total = sum(f[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
             if self.round:
-                total = total + hoop * third * v.value[1] / w.x[1]
+                total = total + hoop * third * v[1] / w.x[1]
             return self._weight(w) * total
 
         @fem.BilinearForm
@@ -139,9 +139,9 @@ class Pressed:
             tu, tv = de[0][0] + de[1][1], ve[0][0] + ve[1][1]
             extra = 0.0
             if self.round:
-                hu, hv = hoop * u.value[1] / w.x[1], hoop * v.value[1] / w.x[1]
+                hu, hv = hoop * u[1] / w.x[1], hoop * v[1] / w.x[1]
                 tu, tv = tu + hu, tv + hv
-                extra = 2 * mu * hu * hv + third * u.value[1] * v.value[1] / w.x[1] ** 2
+                extra = 2 * mu * hu * hv + third * u[1] * v[1] / w.x[1] ** 2
             material = lam * tu * tv + 2 * mu * sum(de[i][j] * ve[i][j] for i in range(2) for j in range(2)) + extra
             geometric = sum(du[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
             return self._weight(w) * (material + geometric)
@@ -160,7 +160,7 @@ class Pressed:
         tangent = np.stack([-normal[1], normal[0]])
         tangent = tangent * np.sign(tangent[0] * way + 1e-12)
         pull = normal + friction * tangent
-        share = self.penalty * (2 * np.pi * self.basis.doflocs[1, a] if self.round else 1.0)
+        share = self.penalty * (2 * np.pi * np.abs(self.basis.doflocs[1, a]) if self.round else 1.0)
         force = share * deep * pull
         on = gap < 12 * SOFT
         rows, cols, values = [], [], []
@@ -176,7 +176,7 @@ class Pressed:
         np.add.at(outer, b, force[1])
         return outer, k, float(force[0].sum()), float(force[1].sum())
 
-    def press(self, edge, front, friction, way, most=40):
+    def press(self, edge, front, friction, way, most=80):
         """Bring the edge to ``front`` and return the forces on it along x and y, N."""
         for _ in range(most):
             inner, k = self._assemble()
@@ -184,7 +184,7 @@ class Pressed:
             left = (outer - inner)[self.free]
             step = splu((k + kc)[self.free][:, self.free].tocsc()).solve(left)
             size = np.abs(step).max()
-            self.moved[self.free] += step * min(1.0, 0.08 / max(size, 1e-12))
+            self.moved[self.free] += step * min(1.0, 0.15 / max(size, 1e-12))
             if size < 3e-5:
                 return -along, -across
         raise AssertionError(f"no balance at {front:.3f}")

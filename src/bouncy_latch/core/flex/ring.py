@@ -1,8 +1,8 @@
 """Rings that stretch over a bead: a stiff cap or neck as a beam on an elastic foundation, and slotted ones as fingers.
 
 A thin tube under a ring load bends along its length like a beam on a foundation E t/r² (M. Hetényi, *Beams on Elastic
-Foundation*, 1946): λ = [3(1 − ν²)]^¼/√(r t), k λ-length scales. Near the rim the tube is four times softer than far from it.
-The load is spread over the bead's contact band; above t/r = 0.2 away from the rim this is some 13 % stiff.
+Foundation*, 1946): λ = [3(1 − ν²)]^¼/√(r t). Near the rim the tube is four times softer than far from it, and there its wall
+tilts under the load: the bead rolls as it rides, which flattens its holding face. The load is a line where the faces touch.
 """
 
 from __future__ import annotations
@@ -18,6 +18,8 @@ from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.numbers import Array
 
 _GRID = 24
+LINE = 0.1
+"""Half the width of the line where rounded printed edges touch, mm (Hertz, edges of 0.2 mm under some 40 N/mm)."""
 
 
 def decay(mean_radius: float, wall: float, poisson: float) -> float:
@@ -40,18 +42,30 @@ def _give(x: Array, at: Array, lam: float) -> Array:
     return np.asarray(far + np.exp(-w) * (c1 * np.cos(w) + c2 * np.sin(w)))
 
 
-def stretch_factor(mean_radius: float, wall: float, poisson: float, from_rim: float, band: float) -> float:
+def tilting(lam: float, from_rim: float) -> tuple[float, float, float]:
+    """Return what a line load and a moment do where they act on a tube with a free rim, in units of λ/(2k).
+
+    Deflection per load, slope per load (towards the tube, so below 0 near the rim), which is deflection per moment, and slope per
+    moment; derivatives of the same solution, taken over a thousandth of the wave length.
+    """
+    step = 1e-3 / lam
+    at = max(from_rim, 2 * step)
+    places = at + step * np.array([-1.0, 0.0, 1.0])
+    give = _give(places[:, None], places[None, :], lam)
+    slope = float(give[2, 1] - give[0, 1]) / (2 * step)
+    return float(give[1, 1]), slope, float(give[2, 2] - give[2, 0] - give[0, 2] + give[0, 0]) / (4 * step**2)
+
+
+def stretch_factor(mean_radius: float, wall: float, poisson: float, from_rim: float, band: float = 0.0) -> float:
     """Return X of P = y d E X, the total radial force of a diametral stretch y at the bore d = 2 r − t.
 
     Args:
-        from_rim: middle of the load from the free end, mm. band: its width along the axis, mm.
+        from_rim: middle of the load from the free end, mm. band: its width along the axis, mm; 0 for a line load.
     """
     lam = decay(mean_radius, wall, poisson)
-    foundation = wall / mean_radius**2
-    start = max(0.0, from_rim - band / 2)
-    at = start + (np.arange(_GRID) + 0.5) / _GRID * max(band, 1e-6)
-    mean = float(_give(at[:, None], at[None, :], lam).mean()) * lam / (2 * foundation)
+    at = max(0.0, from_rim - band / 2) + (np.arange(_GRID) + 0.5) / _GRID * band
     # Per unit of line load the wall gives `mean`; half the stretch y on either side, all round 2 π r.
+    mean = float(_give(at[:, None], at[None, :], lam).mean()) * lam / (2 * wall / mean_radius**2)
     return math.pi * mean_radius / mean / (2 * mean_radius - wall)
 
 
@@ -60,17 +74,16 @@ class Ring:
     """A closed elastic ring that carries a bead or groove.
 
     Attributes:
-        bore: diameter at the joint, mm. wall: mm. from_rim, band: see :func:`stretch_factor`. fill, modulus, poisson: as of
-        an arm. other: relative stiffness of the part it mates with, for the share it gives; infinite for a stiff one.
+        bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of an arm. bead: area of its section, which stretches with the wall, mm².
     """
 
     bore: float
     wall: float
     from_rim: float
-    band: float
     fill: Fill
     modulus: float
     poisson: float = 0.35
+    bead: float = 0.0
 
     @property
     def mean_radius(self) -> float:
@@ -80,26 +93,40 @@ class Ring:
     @property
     def fullness(self) -> float:
         """Part of the hoop stiffness that a printed wall has of a solid one."""
-        made = section(self.wall, max(self.band, 4 * self.fill.line), self.fill, self.poisson)
+        made = section(self.wall, 4 * self.fill.line, self.fill, self.poisson)
         return made.area / (made.width * made.depth)
-
-    @property
-    def stiffness(self) -> float:
-        """Total radial force per mm of radial stretch, N/mm."""
-        factor = stretch_factor(self.mean_radius, self.wall, self.poisson, self.from_rim, self.band)
-        return 2 * self.bore * self.modulus * self.fullness * factor
 
     @cached_property
     def flexibility(self) -> Array:
-        """Radial stretch per newton of total radial force in the middle of a (3, 3); a ring does not tilt its bead."""
+        """Of the wall's middle at the joint per newton of total force and N·mm of total moment round it, (3, 3), see
+        :meth:`Arm.flexibility <bouncy_latch.core.flex.arm.Arm.flexibility>`: it stretches and its bead rolls."""
+        lam = decay(self.mean_radius, self.wall, self.poisson)
+        whole = self.modulus * self.fullness * self.wall / self.mean_radius**2 * 2 * math.pi * self.mean_radius
+        give, slope, roll = (lam / (2 * whole) * each for each in tilting(lam, self.from_rim))
+        stiff = np.linalg.inv(np.array([[give, -slope], [-slope, roll]]))
+        stiff[0, 0] += 2 * math.pi * self.modulus * self.bead / self.mean_radius
         found = np.zeros((3, 3))
-        found[1, 1] = 1 / self.stiffness
+        found[1:, 1:] = np.linalg.inv(stiff)
+        found[1, 1] += self._dent
+        # A push along the wall widens it behind the joint by Poisson, half of that at the joint. That it also shortens the wall
+        # only delays what happens.
+        found[0, 1] = found[1, 0] = self.poisson / (4 * math.pi * self.modulus * self.fullness * self.wall)
         return found
+
+    @property
+    def _dent(self) -> float:
+        """What the line where faces touch sinks into the wall per newton all round, mm: a thin line on a slab,
+        2(1 − ν²)/(πE) (ln(4t/a) − ν/(2(1 − ν))) per N/mm (K. L. Johnson, *Contact Mechanics*, 1985, ch. 5)."""
+        nu = self.poisson
+        return 2 * (1 - nu**2) / (math.pi * self.modulus) * (math.log(4 * self.wall / LINE) - nu / (2 * (1 - nu))) / (
+            math.pi * self.bore)
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return the ring stretched by ``lowered`` (B,) mm at the radius; hoop strain is 2 y/d."""
-        count = len(lowered)
-        return Bent(self.stiffness * lowered, np.zeros((count, 1, 3)), 2 * lowered / self.bore, np.zeros(count))
+        loads = np.column_stack([ratio, -np.ones_like(ratio), -arms[:, 0] - ratio * arms[:, 1]])
+        moved = loads @ self.flexibility
+        force = lowered / np.maximum(-moved[:, 1], 1e-12)
+        return Bent(force, (force[:, None] * moved)[:, None, :], 2 * lowered / self.bore, np.zeros(len(lowered)))
 
 
 FLATTENS = 0.01

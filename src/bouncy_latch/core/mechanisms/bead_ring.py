@@ -103,6 +103,12 @@ class _Plan:
         return self.bead[-1][0]
 
     @cached_property
+    def bead_area(self) -> float:
+        """Of the bead's section, mm²: crest, and half of what both faces rise over."""
+        p, h = self.p, self.bead_height
+        return h * self.crest + h**2 / 2 * sum(1 / math.tan(math.radians(angle)) for angle in (p.lead_angle, p.return_angle))
+
+    @cached_property
     def seat(self) -> float:
         p = self.p
         return p.lip + p.seat_gap - p.clearance / math.tan(math.radians(p.return_angle))
@@ -122,8 +128,7 @@ class _Plan:
         fill = self.fill
         bore, wall = self.bore - growth, p.wall + 2 * growth
         if not p.slots:
-            band = self.bead_height / math.tan(math.radians(p.return_angle)) + self.crest
-            return Ring(2 * bore, wall, self.foot - band / 2, band, fill, self.process.modulus.mean, m.poisson)
+            return Ring(2 * bore, wall, self.foot, fill, self.process.modulus.mean, m.poisson, self.bead_area)
         angle = 2 * math.pi / p.slots - SLOT_WIDTH / (bore + wall / 2)
 
         def shape(depth: float, _width: float) -> tuple[Section, float, float]:
@@ -139,9 +144,9 @@ class _Plan:
 
     @cached_property
     def axis(self) -> float:
-        """Distance of the flexing wall's neutral axis outside the bore, mm; 0 for a ring, which does not turn."""
+        """Distance of the flexing wall's neutral axis outside the bore, mm."""
         if not self.p.slots:
-            return 0.0
+            return self.p.wall / 2 + self.process.growth.mean
         arm = self.flexure(self.process.growth.mean)
         assert isinstance(arm, Arm)
         return arm.shape(arm.thickness, arm.width)[1] if arm.shape else 0.0
@@ -343,8 +348,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
         Derived("remote", "stiffer from", remote, "mm", "1.8·√(d·t) from the rim", "beam on elastic foundation"),
     ]
     if isinstance(flexure, Ring):
-        factor = rings.stretch_factor(flexure.mean_radius, flexure.wall, m.poisson, flexure.from_rim, flexure.band)
-        own.append(Derived("factor", "X", factor, "", "P / (y·d·E), foundation beam over the bead's band", "Hetényi 1946"))
+        factor = rings.stretch_factor(flexure.mean_radius, flexure.wall, m.poisson, flexure.from_rim)
+        own.append(Derived("factor", "X", factor, "", "P / (y·d·E), foundation beam under a line load", "Hetényi 1946"))
     look = Look(plan.draw, plan.seated, (0.0, 0.0, 1.0), bends,
                   (Callout(f"across {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))),
