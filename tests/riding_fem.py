@@ -1,6 +1,6 @@
 """A bump that rides over an edge, by nonlinear finite elements made in the tests with general-purpose libraries.
 
-Outlines are cut from the solids themselves and filled with quadratic triangles (SciPy's Delaunay, shapely); large turns by total
+Outlines cut from the solids themselves are filled with quadratic triangles (SciPy's Delaunay, shapely); large turns by total
 Lagrangian elements (St. Venant–Kirchhoff), plane stress or round an axis; the mate is a rigid rounded edge that is moved in
 steps, its contact with Coulomb friction by penalty. Shares no line with the flex core.
 """
@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import logging
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 import shapely
@@ -28,9 +29,9 @@ def triangles(outline, size):
     found = []
     for ring in (outline.exterior, *outline.interiors):
         corners = np.asarray(ring.coords)
-        for a, b in zip(corners[:-1], corners[1:], strict=True):
+        for a, b in pairwise(corners):
             length, middle = np.hypot(*(b - a)), (a + b) / 2
-            steps = max(1, int(np.ceil(length / min(size(*middle[:, None])[0], size(*a[:, None])[0], size(*b[:, None])[0]))))
+            steps = max(1, int(np.ceil(length / min(size(*at[:, None])[0] for at in (a, middle, b)))))
             found.append(a + (b - a) * (np.arange(steps) / steps)[:, None])
     edge = np.concatenate(found)
     x0, y0, x1, y1 = outline.bounds
@@ -38,7 +39,8 @@ def triangles(outline, size):
     level, inner = size(*edge.T).min(), []
     while level <= 1.01 * coarsest:
         xs, ys = np.arange(x0, x1, level), np.arange(y0, y1, level * np.sqrt(3) / 2)
-        grid = np.stack([xs[None, :] + (np.arange(len(ys)) % 2 * level / 2)[:, None], ys[:, None] + 0 * xs], axis=-1).reshape(-1, 2)
+        rows = xs[None, :] + (np.arange(len(ys)) % 2 * level / 2)[:, None]
+        grid = np.stack([rows, ys[:, None] + 0 * xs], axis=-1).reshape(-1, 2)
         wanted = size(*grid.T)
         grid = grid[(wanted >= 0.999 * level) & (wanted < 1.999 * level)]
         points = shapely.points(grid)
@@ -91,7 +93,7 @@ class Pressed:
         x = self.basis.doflocs
         boundary = np.unique(self.basis.get_dofs(mesh.boundary_facets()).all())
         chosen = boundary[touching(*x[:, boundary])]
-        self.at = np.array([(a, b) for a, b in zip(chosen[:-1], chosen[1:], strict=True)
+        self.at = np.array([(a, b) for a, b in pairwise(chosen)
                             if np.allclose(x[:, a], x[:, b])])
         self.fixed = boundary[held(*x[:, boundary])]
         self.free = np.setdiff1d(np.arange(self.basis.N), self.fixed)
@@ -200,8 +202,3 @@ class Pressed:
         x = basis.global_coordinates()
         chosen = where(x[0], x[1])
         return float(np.abs(np.where(chosen, strain, 0.0)).max())
-
-
-def ride(body, edge, places, friction, way):
-    """Return the force along the way at every place of the edge (front, mm), in the order they are gone through."""
-    return np.array([body.press(edge, front, friction, way)[0] for front in places])

@@ -250,7 +250,7 @@ def test_resin_and_a_vent():
 def test_chances_against_drawn_samples():
     """Odds by quadrature against a hundred thousand drawn prints."""
     mus = chances.frictions(0.35, 0.07)
-    factor = [np.tan(math.radians(slope) + np.arctan(mus)) / math.tan(math.radians(slope) + math.atan(0.35)) for slope in (35, 45)]
+    factor = [np.tan(slope + np.arctan(mus)) / math.tan(slope + math.atan(0.35)) for slope in np.radians((35, 45))]
     found = chances.odds(30.0 * factor[0], 25.0 * factor[1], 0.011, 40.0, 18.0, 400.0, 0.012, chances.Spreads(0.2, 0.15))
     rng = np.random.default_rng(5)
     count = 100_000

@@ -1,7 +1,7 @@
 """Snap fits against finite elements that share no line with them: outlines cut from the solids, contact with friction.
 
-Places on the way are compared, not only peaks: at an edge's rounding the elements' nodes chatter by a few per cent. What is held
-against what, and what came out, is told in docs/flex.md.
+Places on the way are compared, not peaks: at an edge's rounding the elements' nodes chatter by some per cent. What came out is
+told in docs/flex.md.
 """
 
 from __future__ import annotations
@@ -86,7 +86,8 @@ def test_a_ring_stretches_as_axisymmetric_elements_do(wall):
     foot = bead[-1][0] + 0.4
     section = [(x, y) for x, y in bead if x >= 0 and y >= 0]
     ring = Ring(2 * bore, wall, foot, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, shapely.Polygon(section).area)
-    ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), shapes.edge_profile(wall / 2 + clear, lip, 0.2), lip - clear, 0.3)
+    mate = shapes.edge_profile(wall / 2 + clear, lip, 0.2)
+    ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), mate, lip - clear, 0.3)
     begin, way = float(ride._steps[0]), ride.way
     outline = shapely.Polygon([(foot - high, -bore - wall), (foot, -bore - wall), (foot, -bore),
                                *((x, y - bore) for x, y in reversed(section)), (foot - high, -bore)]).buffer(0)

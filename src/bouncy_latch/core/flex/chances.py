@@ -72,8 +72,8 @@ def odds(into: Array, out: Array, strain: float, push: float, hold: float, stren
     holds = slides * cdf(math.log(max(strength, 1e-6) / max(hold, 1e-6)) / max(spread.strength, WAVER))
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
     each = _W[:, None] / len(out)
-    return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, float((each * goes * holds).sum()) * survives,
-                float(np.isinf(out).mean()))
+    works = float((each * goes * holds).sum()) * survives
+    return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, works, float(np.isinf(out).mean()))
 
 
 def bend_zones(strain: float, permissible: float, breaking: float, spread: float = STRAIN_SPREAD) -> tuple[float, ...]:

@@ -45,8 +45,8 @@ def _give(x: Array, at: Array, lam: float) -> Array:
 def tilting(lam: float, from_rim: float) -> tuple[float, float, float]:
     """Return what a line load and a moment do where they act on a tube with a free rim, in units of λ/(2k).
 
-    Deflection per load, slope per load (towards the tube, so below 0 near the rim), which is deflection per moment, and slope per
-    moment; derivatives of the same solution, taken over a thousandth of the wave length.
+    Deflection per load; slope per load (towards the tube, so below 0 near the rim), which is deflection per moment; slope
+    per moment: derivatives of the same solution, taken over a thousandth of the wave length.
     """
     step = 1e-3 / lam
     at = max(from_rim, 2 * step)
@@ -74,7 +74,8 @@ class Ring:
     """A closed elastic ring that carries a bead or groove.
 
     Attributes:
-        bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of an arm. bead: area of its section, which stretches with the wall, mm².
+        bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of
+        an arm. bead: area of its section, which stretches with the wall, mm².
     """
 
     bore: float

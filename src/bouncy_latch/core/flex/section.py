@@ -7,7 +7,7 @@ H. G. Allen, *Analysis and Design of Structural Sandwich Panels* (1969), thick f
     w/F = L³/3D + (L/S)(1 − D_f/D)² [1 − tanh(κL)/(κL)],  S = b_c d² G_c/c + S_webs,  κ² = S / [D_f (1 − D_f/D)]
 
 with D_f the bending stiffness of everything that does not need the core: the faces and the skins, each about its own axis. The
-skins are the webs of a closed box beside the core; their shear flow enters the walls at the edges and lags behind in the middle,
+skins are the webs of a closed box beside the core; their shear flow enters the walls at the edges and lags in the middle,
 by q a/(3 G f) over a wall of thickness f and half width a (a shear that falls evenly to nothing in the middle), so S_webs =
 G d²/(d/b_s + a/(3 f)) with b_s both skins (thin-walled boxes: S. P. Timoshenko & J. M. Gere, *Mechanics of Materials*).
 """

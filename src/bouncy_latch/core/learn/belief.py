@@ -41,8 +41,8 @@ NEXT_PRINT = 0.01
 OFF = 0.024
 """How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
 TAKEN = 0.016
-"""How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to 0.03 on
-a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
+"""How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to
+0.03 on a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
 PART_NOISE = 0.03
 """How far one printed size differs from the next for reasons nobody models, mm (common practice, no source)."""
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4

@@ -168,7 +168,8 @@ class _Plan:
         engaged = self.undercut + 2 * g + shrink
         strength = m.across if p.layers == "across" else m.strength
         beyond = self.half(g)[2] + p.clearance + self.undercut / 2
-        tears = (("neck", 2 * self.printed_arm.pulled(0.0, beyond, strength)), ("head", 2 * self.flat * min(p.ball / 2, 2.5) * SHEAR_OF_TENSION * strength),
+        tears = (("neck", 2 * self.printed_arm.pulled(0.0, beyond, strength)),
+                 ("head", 2 * self.flat * min(p.ball / 2, 2.5) * SHEAR_OF_TENSION * strength),
                  ("edge of the throat", 2 * engaged * self.flat * BEARING * m.strength))
         return Snap(p, self.process, ride, self.half(g)[0].depth, engaged, tears,
                     slot=(p.slot, (self.seat + p.into) * self.flat), needs=2 * engaged + 0.1,

@@ -32,8 +32,8 @@ def check(solution: Solution, motion: Motion) -> Check | None:
     for root in motion.roots:
         found = pieces(solution, root)
         if len(found) < root.pieces:
-            return _verdict(1.0, root.place, "it is joined to its host elsewhere than at its root: it prints as one closed loop and "
-                            "cannot bend", motion)
+            return _verdict(1.0, root.place, "it is joined to its host elsewhere than at its root: it prints as one closed "
+                            "loop and cannot bend", motion)
         warp = motion.bends(most).get(root.body) if motion.bends else None
         if warp is None:
             continue

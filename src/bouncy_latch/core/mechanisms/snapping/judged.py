@@ -51,7 +51,6 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     """
     p, way, m, odds = snap.params, snap.way, snap.material, snap.odds
     growth = snap.process.growth.mean
-    weakest, tears = snap.weakest
     found = []
     if snap.across and not snap.upright:
         found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
@@ -149,8 +148,8 @@ def _release(snap: Snap) -> list[Check]:
     mend, friction = _there(snap, "return_angle"), f"{snap.material.friction:.2f} ± {snap.material.friction_sd:.2f}"
     if snap.params.release == PERMANENT:
         return [Check("release", "Stays for ever", steepest, lock + MARGIN, "°", stop=lock, mend=mend,
-                      why=f"return face as it stands when bent; it locks from {lock:.0f}° on, in {100 * locks:.0f} % of prints at "
-                          f"friction {friction}",
+                      why=f"return face as it stands when bent; it locks from {lock:.0f}° on, in {100 * locks:.0f} % of prints "
+                          f"at friction {friction}",
                       topic="shape", basis="90° − atan µ, where the faces lock, and 6° for prints with less friction (common "
                                            "practice: 5 to 8, no source)")]
     return [Check("release", "Comes out again", 100 * (1 - locks), AIM, "%", stop=50, mend=mend,

@@ -40,12 +40,12 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         lowered = float(np.interp(value, way.travel, way.lowered, left=0.0))
         return bends(lowered) if lowered > 1e-6 else {}
 
-    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",), roots=roots,
-                  show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
+    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
+                  roots=roots, show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
 
 
 def root(x: float, low: float, high: float, width: float, pieces: int, placed: tree.Matrix) -> Root:
-    """Return the roots of arms drawn along x in body A: cut at ``x`` from y ``low`` to ``high``, ``width`` high, then ``placed``."""
+    """Return the roots of arms drawn along x in body A, then ``placed``: cut at ``x`` between y ``low`` and ``high``."""
     slab = tree.Box(x, low, -1.0, x + CUT, high, width + 1.0)
     return Root("A", tree.Placed(slab, placed), pieces, tree.moved_point(placed, (x, (low + high) / 2, width / 2)))
 
