@@ -58,13 +58,13 @@ def frictions(mean: float, sd: float) -> Array:
 
 
 def odds(into: Array, out: Array, strain: float, push: float, hold: float, strength: float, permissible: float,
-         spread: Spreads) -> Odds:
+         spread: Spreads, locked: bool | None = None) -> Odds:
     """Return the chances of a snap fit.
 
     Args:
         into, out: greatest forces going in and pulling out at equally likely frictions, (n,), N; infinite where it sticks.
         push, hold: what a hand gives, what it must hold, N. strength: at which it tears, N.
-        strain, permissible: surface strain and what is allowed.
+        strain, permissible: surface strain and what is allowed. locked: whether it must lock, or must not; None: either.
     """
     stiff = np.exp(spread.stiffness * _Z)[:, None]
     goes = cdf(np.log(np.maximum(push / np.maximum(into * stiff, 1e-6), 1e-9)) / WAVER)
@@ -72,7 +72,8 @@ def odds(into: Array, out: Array, strain: float, push: float, hold: float, stren
     holds = slides * cdf(math.log(max(strength, 1e-6) / max(hold, 1e-6)) / max(spread.strength, WAVER))
     survives = float(cdf(math.log(permissible / max(strain, 1e-9)) / spread.strain))
     each = _W[:, None] / len(out)
-    works = float((each * goes * holds).sum()) * survives
+    as_asked = 1.0 if locked is None else np.isinf(out) == locked
+    works = float((each * goes * holds * as_asked).sum()) * survives
     return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, works, float(np.isinf(out).mean()))
 
 

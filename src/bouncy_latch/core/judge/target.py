@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, UserError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.progress import Progress, share, unwatched
 
@@ -20,6 +23,8 @@ ENOUGH = 0.95
 SPARE = 0.05
 """Margin over its limit, of the limit, that is still worth having."""
 _FIRST_STEP, _LAST_STEP = 0.25, 0.01
+_PROBE, _WANTED, _STIFF = 0.08, 0.06, 0.02
+"""By how much each size is changed to see what it does, the margins that are wanted, and how much large steps are avoided."""
 _STAY, _THIN = 0.01, 0.05
 _FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
 """What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
@@ -33,7 +38,7 @@ class Proposal:
         design: its sizes, and the process with the material it is of. words: what was changed besides sizes, empty for none.
         reached: whether every verdict holds. chance: that it does what it is for. score: what is missing, 0 for nothing.
         bounds: parameters that ended at a bound of their range, each "label at value unit". binding: the verdict with the
-        least margin, and whether it fails. solved: how many designs were tried.
+        least margin, and whether it fails. solved: how many designs were tried. figures: the checks of what is asked, by id.
     """
 
     design: Design
@@ -44,6 +49,17 @@ class Proposal:
     bounds: tuple[str, ...]
     binding: Check
     solved: int
+    figures: tuple[Check, ...] = ()
+
+    @property
+    def words_of_binding(self) -> str:
+        """What stands in the way, in words; empty where nothing does."""
+        found, unit = self.binding, self.binding.unit
+        if self.reached:
+            return ""
+        value, limit = found.figures
+        name = found.label[0].lower() + found.label[1:]
+        return f"{name} {value} {'of' if found.least else 'where at most'} {limit} {unit}".rstrip()
 
     def changes(self, before: Params) -> dict[str, float]:
         """Return the sizes that differ from ``before``."""
@@ -74,51 +90,136 @@ def _enough(solution: Solution) -> bool:
     return solution.aim.chance >= ENOUGH and all(check.verdict == OK for check in solution.checks)
 
 
-def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress) -> tuple[Design, Solution, int]:
-    """Compass search from the present sizes: every step that helps is taken at once, and steps halve when none does.
+class _Search:
+    """One search: what is the best design so far, and how many were tried."""
 
-    With few tries a good step now is worth more than the best one later.
-    """
-    facts = type(start.params).facts()
-    names = [name for name in start.kind.tuned if name in start.params.active() and name not in fixed]
-    done = 0
+    def __init__(self, start: Design, fixed: frozenset[str], tries: int, progress: Progress) -> None:
+        self.start, self.tries, self._progress = start, tries, progress
+        self.facts = type(start.params).facts()
+        self.names = [name for name in start.kind.tuned if name in start.params.active() and name not in fixed]
+        self.done = 0
+        first = self.attempt(start)
+        if first is None:
+            start.solve()
+            raise ParamError("the present sizes describe no such part", field="target")
+        self.best, (self.score, self.solution) = start, first
 
-    def size_of(design: Design, name: str) -> float:
+    @property
+    def over(self) -> bool:
+        """Whether there is nothing to gain or nothing left to spend."""
+        return self.done >= self.tries or _enough(self.solution)
+
+    def size_of(self, design: Design, name: str) -> float:
+        """A size of a design."""
         return float(getattr(design.params, name))
 
-    def attempt(design: Design) -> tuple[float, Solution] | None:
-        nonlocal done
-        done += 1
-        if not progress(done / tries):
+    def attempt(self, design: Design) -> tuple[float, Solution] | None:
+        """Return what a design lacks and its solution; None for no such part."""
+        self.done += 1
+        if not self._progress(self.done / self.tries):
             raise Cancelled
         try:
             solution = design.solve()
         except UserError:
             return None
-        stay = sum(abs(math.log(max(size_of(design, n), 1e-3) / max(size_of(start, n), 1e-3))) for n in names)
+        stay = sum(abs(math.log(max(self.size_of(design, n), 1e-3) / max(self.size_of(self.start, n), 1e-3)))
+                   for n in self.names)
         return _shortfall(solution) + _STAY * stay, solution
 
-    first = attempt(start)
-    if first is None:
-        start.solve()
-        raise ParamError("the present sizes describe no such part", field="target")
-    (score, solution), best, step = first, start, _FIRST_STEP
-    while step > _LAST_STEP and done < tries and not _enough(solution):
-        better = False
-        for name, way in [(name, way) for name in names for way in (1.0, -1.0)]:
-            if done >= tries or _enough(solution):
-                break
-            now, field = size_of(best, name), facts[name]
-            value = field.rounded(now + way * max(field.step, abs(now) * step))
-            if abs(value - now) < field.step / 2:
-                continue
-            tried = best.changed(**{name: value})
-            found = attempt(tried)
-            if found is not None and found[0] < score - 1e-6:
-                (score, solution), best, better = found, tried, True
-        if not better:
-            step /= 2
-    return best, solution, done
+    def take(self, design: Design) -> tuple[bool, Solution | None]:
+        """Try a design, keep it where it is better, and say so."""
+        found = self.attempt(design)
+        if found is None or found[0] >= self.score - 1e-6:
+            return False, found[1] if found else None
+        self.best, (self.score, self.solution) = design, found
+        return True, found[1]
+
+    def scaled(self, design: Design, factors: dict[str, float]) -> Design:
+        """Return a design with sizes multiplied, within their ranges."""
+        return design.changed(**{name: self.facts[name].rounded(self.size_of(design, name) * factor)
+                                 for name, factor in factors.items() if self.size_of(design, name) > 0})
+
+    def look_round(self) -> None:
+        """Try designs spread round the first: a hold that locks, or a push that jams, hides what lies behind it."""
+        for spread in _around(len(self.names), self.tries // 6):
+            if self.over:
+                return
+            self.take(self.scaled(self.start, dict(zip(self.names, map(float, spread), strict=True))))
+
+    def straight(self) -> None:
+        """Step to where the margins, taken as straight in the logarithms of all sizes together, all hold."""
+        while not self.over and self.done + len(self.names) < self.tries:
+            design, solution = self.best, self.solution
+            margins, columns, names = _margins(solution), [], []
+            for name in self.names:
+                tried = self.scaled(design, {name: 1 + _PROBE})
+                grown = self.size_of(tried, name) / max(self.size_of(design, name), 1e-9)
+                other = self.take(tried)[1] if abs(grown - 1) > 1e-6 else None
+                if other is not None and other.checks and len(other.checks) == len(solution.checks):
+                    names.append(name)
+                    columns.append((_margins(other) - margins) / math.log(grown))
+            if not names:
+                return
+            step = _mended(margins, np.array(columns).T)
+            for part in (1.0, 0.5):
+                if self.over:
+                    return
+                factors = dict(zip(names, np.exp(np.clip(part * step, -0.7, 0.7)).tolist(), strict=True))
+                if self.take(self.scaled(design, factors))[0]:
+                    break
+            else:
+                return
+
+    def compass(self) -> None:
+        """From the best so far: every step of one size that helps is taken at once, and steps halve when none does."""
+        step = _FIRST_STEP
+        while step > _LAST_STEP and not self.over:
+            better = False
+            for name, way in [(name, way) for name in self.names for way in (1.0, -1.0)]:
+                if self.over:
+                    break
+                now, field = self.size_of(self.best, name), self.facts[name]
+                value = field.rounded(now + way * max(field.step, abs(now) * step))
+                if abs(value - now) >= field.step / 2:
+                    better |= self.take(self.best.changed(**{name: value}))[0]
+            if not better:
+                step /= 2
+
+
+def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress) -> tuple[Design, Solution, int]:
+    """Return the best design found from a start, its solution, and how many were solved."""
+    search = _Search(start, fixed, tries, progress)
+    search.straight()
+    if not search.over:
+        search.look_round()
+        search.straight()
+        search.compass()
+    return search.best, search.solution, search.done
+
+
+def _margins(solution: Solution) -> Array:
+    """Return the margins of all checks over their limits, (n,)."""
+    return np.clip([check.margin / (abs(check.limit) or 1.0) for check in solution.checks], -2.0, 2.0)
+
+
+def _mended(margins: Array, slopes: Array) -> Array:
+    """Return the smallest step (d,) that brings margins (n,) with ``slopes`` (n, d) to hold, as far as there is one."""
+    step: Array = np.zeros(slopes.shape[1])
+    for _ in range(6):
+        short = np.flatnonzero(margins + slopes @ step < _WANTED)
+        rows = slopes[short]
+        step = np.asarray(np.linalg.solve(rows.T @ rows + _STIFF * np.eye(len(step)), rows.T @ (_WANTED - margins[short])))
+    return step
+
+
+def _around(sizes: int, count: int) -> Array:
+    """Return factors between a half and two, (count, sizes), spread evenly: the additive recurrence with the roots of
+    x^(d+1) = x + 1 (M. Roberts, "The unreasonable effectiveness of quasirandom sequences", 2018)."""
+    root = 1.5
+    for _ in range(30):
+        root = (1 + root) ** (1 / (sizes + 1))
+    steps = root ** -np.arange(1, sizes + 1)
+    return np.asarray(2.0 ** (2 * ((0.5 + np.arange(1, count + 1)[:, None] * steps) % 1.0) - 1))
 
 
 def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Proposal:
@@ -129,9 +230,12 @@ def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Pr
             value, field = float(getattr(params, name)), facts[name]
             if min(abs(value - field.low), abs(value - field.high)) < field.step / 2:
                 bounds.append(f"{field.label} at {value:g} {field.unit}".rstrip())
-    binding = min(solution.checks, key=lambda c: c.margin / (abs(c.limit) or 1.0))
+    # The chance that it works is made of the others: it binds only where nothing else does.
+    parts = [check for check in solution.checks if check.id != solution.aim.check and check.verdict != OK]
+    binding = min(parts or solution.checks, key=lambda c: c.margin / (abs(c.limit) or 1.0))
     reached = all(check.verdict == OK for check in solution.checks)
-    return Proposal(design, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved)
+    return Proposal(design, words, reached, solution.aim.chance, _shortfall(solution), tuple(bounds), binding, solved,
+                    tuple(check for check in solution.checks if check.id in {solution.aim.check, *solution.aim.needs}))
 
 
 def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched) -> Proposal:

@@ -314,6 +314,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
     if plan.folded and p.fillet > 2 * p.fold - ROOM:
         raise SolveError(f"a root fillet of {p.fillet:g} mm does not fit below a leg that comes back {2 * p.fold:g} mm above",
                          field="fillet", value=p.fillet, limit=round(2 * p.fold - ROOM, 2))
+    if p.fillet > 2 * p.thickness:
+        raise SolveError(f"a root fillet of {p.fillet:g} mm is no rounding of an arm {p.thickness:g} mm thick", field="fillet",
+                         value=p.fillet, limit=2 * p.thickness)
     if p.fillet > 0.6 * p.length:
         raise SolveError(f"a root fillet of {p.fillet:g} mm takes up most of a {p.length:g} mm arm", field="fillet",
                          value=p.fillet, limit=0.6 * p.length)

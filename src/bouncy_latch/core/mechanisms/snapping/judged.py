@@ -17,7 +17,7 @@ LEAST_CLEARANCE = 0.03
 """Printed clearance per side below which parts rub all the way, mm (common practice, no source)."""
 LOOSE = 0.15
 """Play along the way beyond which a seated snap rattles, mm (common practice, no source)."""
-STEEPEST_LEAD = math.radians(60)
+STEEPEST_LEAD, SHORT = math.radians(60), math.radians(15)
 MARGIN = 6.0
 """What a face that must lock stands beyond the locking angle, degrees (common practice: 5 to 8, no source)."""
 HELD = 0.5
@@ -82,10 +82,12 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               why="how far it moves back before the return face catches" if way.rattle > 0 else
                   f"none: it seats with {way.preload:.1f} N of preload",
               topic="fit", basis="0.15 along the way is heard (common practice, no source)"),
-        Check("lead-in", "Lead-in", math.degrees(snap.lead), math.degrees(STEEPEST_LEAD), "°", least=False, stop=80,
+        Check("lead-in", "Lead-in", math.degrees(snap.lead),
+              math.degrees(min(STEEPEST_LEAD, beams.locking_angle(m.friction) - SHORT)), "°", least=False, stop=80,
               mend=_there(snap, "lead_angle", "lead_in", "mouth"),
               why="steepness of the face that meets the mate first, from the way in",
-              topic="shape", basis="60° from the way in: beyond it a push turns into pressure (common practice, no source)"),
+              topic="shape", basis="60° from the way in, and 15° short of where the faces lock: beyond it a push turns into "
+                                   "pressure (common practice, no source)"),
         Check("undercut-prints", "Undercut prints", snap.engagement, snap.process.line_width / 2, "mm",
               mend=_there(snap, "undercut", "ball", "nub_height"), printer=True,
               why="the overlap as printed; a step of less than half a line is smoothed away",

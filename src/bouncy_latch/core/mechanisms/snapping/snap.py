@@ -10,7 +10,7 @@ from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
 from bouncy_latch.core.flex.contact import Point, Ride, Way
 from bouncy_latch.core.layers.facing import Facing, weld_areas
-from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
+from bouncy_latch.core.mechanisms.snapping.fields import PERMANENT, REMOVABLE, SnapParams
 from bouncy_latch.core.process.materials import Material
 from bouncy_latch.core.process.profile import Process
 
@@ -117,7 +117,8 @@ class Snap:
         """The chances that it goes in, holds and survives."""
         way = self.way
         return chances.odds(way.others_in[1], way.others_out[1], way.peak_strain, self.params.push, self.params.hold,
-                            self.weakest[1], self.permissible, self.spread)
+                            self.weakest[1], self.permissible, self.spread,
+                            {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
 
     @cached_property
     def slot_left(self) -> float:
