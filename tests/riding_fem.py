@@ -191,6 +191,17 @@ class Pressed:
                 return -along, -across
         raise AssertionError(f"no balance at {front:.3f}")
 
+    def loaded(self, end, middle, where):
+        """Return what a newton across the end face at x = ``end``, about y = ``middle``, gives, and the surface strain."""
+        facets = self.mesh.facets_satisfying(lambda x: np.isclose(x[0], end))
+        half = np.abs(self.mesh.p[1, self.mesh.facets[:, facets]] - middle).max()
+        face = fem.FacetBasis(self.mesh, self.element, facets=facets, intorder=4)
+        load = fem.LinearForm(lambda v, w: 0.75 / half * (1 - ((w.x[1] - middle) / half) ** 2) * v[1]).assemble(face)
+        stiff = self._assemble()[1][self.free][:, self.free]
+        tiny = 1e-3
+        self.moved[self.free] = tiny * splu(stiff.tocsc()).solve(load[self.free])
+        return float(load @ self.moved) / tiny, self.surface_strain(where) / tiny
+
     def surface_strain(self, where):
         """Return the greatest Green strain along the boundary where ``where(x, y)`` holds, mid-edges only."""
         facets = self.mesh.boundary_facets()

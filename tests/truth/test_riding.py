@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 import shapely
 
+from bouncy_latch.core.flex.arm import EDGE, Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill
@@ -75,6 +76,26 @@ def test_an_arm_rides_as_finite_elements_do(sizes):
     for place in np.linspace(plan.seat, on_face, 3)[1:]:
         found = force(place, 1)
     assert ours(on_face, way.out) == pytest.approx(found, rel=0.12)
+
+
+@pytest.mark.parametrize(("length", "thickness", "fillet"), [(10, 2.0, 1.0), (12, 2.0, 0.5)])
+def test_an_arm_at_the_edge_of_a_block_is_softer_and_strained_higher(length, thickness, fillet):
+    """Flush with the block's side, rounded on the other: stiffness within 3 %, peak strain within 5 %."""
+    quarter = np.linspace(np.pi, np.pi / 2, 10)
+    rounding = [(fillet + fillet * np.cos(a), -fillet + fillet * np.sin(a)) for a in quarter]
+    outline = shapely.Polygon([(-14, -20), (0, -20), *rounding, (length, 0), (length, thickness), (-14, thickness)])
+
+    def size(x, y):
+        near = np.where(np.hypot(x, y) < 2 * fillet, fillet / 5, thickness / 3)
+        return np.where((x > -2 * thickness) & (y > -2 * thickness), near, 2.0)
+
+    body = riding_fem.Pressed(riding_fem.triangles(outline, size), 10.0, 2000.0, lambda x, y: np.isclose(x, -14),
+                              lambda x, y: np.isclose(x, length))
+    give, strain = body.loaded(length, thickness / 2, lambda x, y: (x > -1) & (x < length - 1))
+    arm = Arm(length, thickness, 10.0, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, fillet=fillet, root=EDGE)
+    bent = arm.bent(np.array([1e-3]), np.zeros(1), np.zeros((1, 2)))
+    assert float(arm.flexibility[1, 1]) == pytest.approx(give, rel=0.03)
+    assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.05)
 
 
 @pytest.mark.parametrize("wall", [0.8, 1.6, 4.8])

@@ -16,7 +16,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import number
-from bouncy_latch.core.flex.arm import Arm, refuse_short
+from bouncy_latch.core.flex.arm import EDGE, Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
@@ -104,7 +104,7 @@ class _Plan:
     def printed_arm(self) -> Arm:
         p = self.p
         drawn = Arm(p.length, p.arm, p.width, p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson,
-                    fillet=min(1.0, 0.4 * p.mouth, 0.2 * p.length))
+                    fillet=min(1.0, 0.4 * p.mouth, 0.2 * p.length), root=EDGE)
         return drawn.grown(self.process.growth.mean)
 
     def _printed_hole(self) -> tuple[Point, ...]:

@@ -12,7 +12,7 @@ from functools import cached_property
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import number
-from bouncy_latch.core.flex.arm import Arm, refuse_short
+from bouncy_latch.core.flex.arm import SPLIT, Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
@@ -113,7 +113,8 @@ class _Plan:
     def arm(self, growth: float) -> Arm:
         p = self.p
         drawn = Arm(self.foot - self.root, self.thickness, self.depth, p.fill(self.process), self.process.modulus.mean,
-                    self.process.plastic.poisson, fillet=min(self.slot / 2, 0.25 * (self.foot - self.root)))
+                    self.process.plastic.poisson, fillet=min(self.slot / 2, 0.25 * (self.foot - self.root)),
+                    root=SPLIT)
         return drawn.grown(growth)
 
     def catch(self, face: float) -> tuple[Point, ...]:
