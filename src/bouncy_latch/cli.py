@@ -171,12 +171,14 @@ def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_P
 
 
 def _proposal(found: Any, request: Design) -> dict[str, Any]:
+    params = found.design.params
     return {"words": found.words, "reached": found.reached, "chance": figure(found.chance),
             "set": found.changes(request.params),
             "material": found.design.process.material, "bounds": list(found.bounds), "solved": found.solved,
             "figures": {check.id: {"value": figure(check.value), "limit": figure(check.limit), "unit": check.unit,
                                    "verdict": check.verdict} for check in found.figures},
-            "cycles": getattr(found.design.params, "cycles", None), "short_of": found.words_of_binding,
+            "asked": {name: getattr(params, name) for name, facts in params.facts().items() if facts.role == "given"},
+            "short_of": found.words_of_binding,
             "binding": {"id": found.binding.id, "label": found.binding.label, "value": figure(found.binding.value),
                         "limit": figure(found.binding.limit), "unit": found.binding.unit, "verdict": found.binding.verdict}}
 

@@ -317,7 +317,7 @@ def test_advice_beats_fixed_rules_on_printers_it_has_never_seen(tmp_path):
     assert mine.share > 0.7
     said, _ = brier(trials)
     assert said < 0.2
-    assert all(part.seen > part.said - 0.25 for part in calibration(trials) if part.prints > 8), "nothing is promised lightly"
+    assert all(part.seen > part.said - 0.25 for part in calibration(trials) if part.count > 8), "nothing is promised lightly"
     assert all(mine.share > rule.share for rule in habits)
 
 

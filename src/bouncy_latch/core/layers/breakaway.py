@@ -140,15 +140,15 @@ def growth_nodes(process: Process) -> tuple[Array, Array]:
     return nodes_of(process.growth)
 
 
-def foot_nodes(process: Process) -> tuple[Array, Array]:
-    """Return elephant feet (mm a side) and their weights, both (n,); a foot is never less than nothing.
+def foot_nodes(process: Process, count: int = 9) -> tuple[Array, Array]:
+    """Return ``count`` elephant feet (mm a side) and their weights, both (n,); a foot is never less than nothing.
 
     How fast a foot fades from layer to layer differs as well, and is taken for part of its spread.
     """
     foot = process.elephant_foot
     if foot.sd == 0:
         return np.array([foot.mean]), np.array([1.0])
-    nodes, weights = normal_nodes(9)
+    nodes, weights = normal_nodes(count)
     return np.maximum(foot.mean + math.hypot(foot.sd, FADES * foot.mean) * nodes, 0.0), weights
 
 

@@ -19,6 +19,8 @@ from bouncy_latch.core.process.profile import Process
 RESIDUAL = 0.15
 """Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
 RATTLE_SD = 0.04
+_FEET, _SAME = 3, 0.15
+"""Elephant feet that stand for their spread, and the logarithm by which breakaways must differ for a foot to count."""
 TABLE = np.linspace(-0.4, 0.7, 111)
 """Growths at which a breakaway is tabulated, mm per side."""
 
@@ -58,15 +60,36 @@ class PrintedInPlace(Likelihood):
     def rows(self) -> tuple[tuple[float, tuple[Row, ...]], ...]:
         """The joints, tabulated for every elephant foot that may be, with its weight; one where none stands on the bed."""
         stands = any(face.foot for joint in self.joints for face in joint.faces)
-        feet, weights = foot_nodes(self.process) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
-        return tuple((float(weight), tuple(
+        feet, weights = foot_nodes(self.process, _FEET) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
+        found = [tuple(
             row_of(moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap)
-            for joint in self.joints)) for foot, weight in zip(feet, weights, strict=True))
+            for joint in self.joints) for foot in feet]
+        middle = found[len(found) // 2]
+        if all(_alike(row, other) for rows in found for row, other in zip(rows, middle, strict=True)):
+            return ((1.0, middle),)
+        return tuple((float(weight), rows) for weight, rows in zip(weights, found, strict=True))
 
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
-        found = [weight * class_chances(rows, growths, factors) for weight, rows in self.rows]
-        return np.sum(found, axis=0) if len(found) > 1 else found[0]
+        weights = np.array([weight for weight, _ in self.rows])
+        below, loose = np.ones((3, len(weights), len(growths), len(factors))), np.zeros((len(growths), 1))
+        place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
+        low = place.astype(int)
+        part = place - low
+        for pair in zip(*(rows for _, rows in self.rows), strict=True):
+            table = np.stack([row.log_moments for row in pair])
+            log_moment = (table[:, low] * (1 - part) + table[:, low + 1] * part)[:, :, None] + factors
+            below = np.minimum(below, cdf((pair[0].limits[:, None, None, None] - log_moment) / RESIDUAL))
+            loose = np.maximum(loose, cdf((pair[0].least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
+        unfelt, by_hand, by_tool = np.einsum("kfgw,f->kgw", below, weights)
+        rattles = np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
+        return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
+
+
+def _alike(row: Row, other: Row) -> bool:
+    """Whether two rows say the same as far as anybody feels: a bed chamfer makes all feet alike."""
+    felt = float(row.limits[0]) - 1.0
+    return bool((np.abs(np.maximum(row.log_moments, felt) - np.maximum(other.log_moments, felt)) < _SAME).all())
 
 
 def row_of(held: Array, strength: Strength, least: float) -> Row:
