@@ -292,6 +292,16 @@ def test_an_arm_that_is_joined_twice_is_a_closed_loop():
     assert "closed loop" in rooted.check(fused, folded.motion).why
 
 
+@each_snap
+def test_every_kind_is_searched_and_says_what_binds(kind):
+    """Asked too much of, with sizes of nothing among its own (a seat gap of 0): it ends, counts, and names what is short."""
+    asked = Design(kind, kind.params().changed(push=3, hold=300, cycles=5000, release="removable"), HERON)
+    found = target.reach(asked)
+    assert found.solved <= target.TRIES
+    assert not found.reached
+    assert re.search(r"\d", found.words_of_binding)
+
+
 def test_near_self_locking_a_hold_is_a_chance():
     """By hand: a face locks where it and the friction angle pass 90°; the share of prints whose friction is more is Φ."""
     for angle in (58, 70, 85):

@@ -151,9 +151,10 @@ class _Search:
         while not self.over and self.done + len(self.names) < self.tries:
             design, solution = self.best, self.solution
             margins, columns, names = _margins(solution), [], []
-            for name in self.names:
+            # A size of nothing has no logarithm; the compass moves it.
+            for name in (name for name in self.names if self.size_of(design, name) > 0):
                 tried = self.scaled(design, {name: 1 + _PROBE})
-                grown = self.size_of(tried, name) / max(self.size_of(design, name), 1e-9)
+                grown = self.size_of(tried, name) / self.size_of(design, name)
                 other = self.take(tried)[1] if abs(grown - 1) > 1e-6 else None
                 if other is not None and other.checks and len(other.checks) == len(solution.checks):
                     names.append(name)
