@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex.arm import Arm, _curved
+from bouncy_latch.core.flex.arm import Arm
+from bouncy_latch.core.flex.beams import curved_factor
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill
 
@@ -96,7 +97,7 @@ def test_a_leaf_that_cannot_shorten_stiffens(ratio, stiffening):
 @pytest.mark.parametrize(("ratio", "book", "exact"), [
     (0.75, 1.9240, 1.9004), (1, 1.5235, 1.5280), (1.5, 1.2875, 1.2925), (3, 1.1244, 1.1260), (5, 1.0711, 1.0717)])
 def test_the_inside_of_a_fold(ratio, book, exact):
-    found = _curved((ratio - 0.5) * 2.0, 2.0)
+    found = curved_factor((ratio - 0.5) * 2.0, 2.0)
     assert found == pytest.approx(book, abs=1e-4)
     assert found == pytest.approx(exact, rel=0.013)
 

@@ -30,7 +30,7 @@ SKETCH_FINE = 1.6
 @dataclass(frozen=True)
 class Scene:
     """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
-    call-outs, the mechanism's own region (mm).
+    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed.
 
     The view is framed anew when ``key`` changes.
     """
@@ -42,6 +42,7 @@ class Scene:
     from_above: bool = False
     callouts: tuple[Callout, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None
+    bought: frozenset[str] = frozenset()
 
 
 class Stage3D(QtInteractor):
@@ -79,9 +80,10 @@ class Stage3D(QtInteractor):
         tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
         shape = solution.shape
         scene = Scene((solution.kind, *solution.body_labels.items()), motion.pose, motion.bends, motion.flexing,
-                      any(view.axis == "z" for view in shape.views), shape.callouts, shape.region)
+                      any(view.axis == "z" for view in shape.views), shape.callouts, shape.region,
+                      frozenset(solution.inserts))
         self._sketching = sketch
-        self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.bodies.items()}, value)
+        self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.together.items()}, value)
 
     def show_bodies(self, key: tuple[object, ...], bodies: Mapping[str, Any]) -> None:
         """Show manifolds as they stand; ``key`` tells one set of them from another."""
@@ -186,6 +188,8 @@ class Stage3D(QtInteractor):
             return None
         boxes = []
         for index, (name, manifold) in enumerate(self._manifolds.items()):
+            if self._hidden(name):
+                continue
             boxes.append(mesh.transformed(manifold, self._matrix(index, name)).bounding_box())
         low = [min(box[i] for box in boxes) for i in range(3)]
         high = [max(box[i + 3] for box in boxes) for i in range(3)]
@@ -226,6 +230,10 @@ class Stage3D(QtInteractor):
                 specular=0.08, reset_camera=False, render=False, name=f"body {name}")
             self._actors[name].mapper.SetInterpolateScalarsBeforeMapping(False)
 
+    def _hidden(self, name: str) -> bool:
+        """Whether a body is not on the bed that is shown."""
+        return self._printed and self._scene is not None and name in self._scene.bought
+
     def _matrix(self, index: int, name: str) -> tree.Matrix:
         scene = self._scene
         assert scene is not None
@@ -258,10 +266,11 @@ class Stage3D(QtInteractor):
             plane = low + 0.01 + self._section * (high - low - 0.02)
         for index, (name, actor) in enumerate(self._actors.items()):
             matrix = self._matrix(index, name)
+            actor.visibility = not self._hidden(name)
             actor.user_matrix = np.vstack([np.array(matrix).reshape(3, 4), [0, 0, 0, 1]])
             mapper = actor.mapper
             mapper.RemoveAllClippingPlanes()
-            if plane is not None:
+            if plane is not None and not self._hidden(name):
                 cutter = pv.Plane(center=(plane, 0, 0), direction=(-1, 0, 0))
                 from vtkmodules.vtkCommonDataModel import vtkPlane
 

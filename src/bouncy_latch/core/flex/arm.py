@@ -12,12 +12,12 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip
 from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 6
@@ -25,8 +25,6 @@ BEND_ELEMENTS = 6
 SPREAD, FOOT = 0.6, 0.4
 """How much of a fillet takes part in the bending, and in the foot that turns in its wall (fitted to plane-stress finite
 elements for fillets of 0.1 to 0.6 thicknesses, within 3 %)."""
-_AT, _WEIGHTS = np.polynomial.legendre.leggauss(3)
-_AT, _WEIGHTS = (_AT + 1) / 2, _WEIGHTS / 2
 
 
 @dataclass(frozen=True)
@@ -49,27 +47,7 @@ last two fitted to plane-stress finite elements of arms of 5 to 9 thicknesses wi
 
 
 @dataclass(frozen=True)
-class Bent:
-    """An arm in several states.
-
-    Attributes:
-        force: N across the arm, per state (B,). moved: displacements of the nodes, (B, n, 3). strain: greatest surface strain
-        per state, stress concentration of the fillet included, (B,). where: distance from the root at which it is, mm, (B,).
-    """
-
-    force: Array
-    moved: Array
-    strain: Array
-    where: Array
-
-    @property
-    def turned(self) -> Array:
-        """Rotation of the end, rad, (B,)."""
-        return np.asarray(self.moved[:, -1, 2])
-
-
-@dataclass(frozen=True)
-class Arm:
+class Arm(Strip):
     """A cantilever.
 
     Attributes:
@@ -169,7 +147,7 @@ class Arm:
         softness = plain.softness(max(self.length, self.thickness), self.poisson) / self.modulus
         for start, end in pairwise(stations):
             axial, bending = [], []
-            for part in _AT:
+            for part in AT:
                 x = start + part * (end - start)
                 made = self._at(min(x, self.length) if self.fold > 0 else x)[0]
                 axial.append(self.modulus * made.area)
@@ -177,7 +155,7 @@ class Arm:
             found.append((np.array(axial), np.array(bending)))
         nodes = self.nodes
         lengths = np.hypot(*np.diff(nodes, axis=0).T)
-        stiffness = np.array([natural_stiffness(float(length), axial, bending, np.full(3, softness), _AT, _WEIGHTS)
+        stiffness = np.array([natural_stiffness(float(length), axial, bending, np.full(3, softness), AT, WEIGHTS)
                               for length, (axial, bending) in zip(lengths, found, strict=True)])
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         springs = np.zeros((len(nodes), 3))
@@ -190,35 +168,9 @@ class Arm:
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
 
-    # -- bending -----------------------------------------------------------------------------------------------------
-
-    def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
-        """Return the arm with its end lowered.
-
-        Args:
-            lowered: mm, (B,). ratio: force along +x for every newton of the force towards −y, (B,).
-            arms: where the force acts, from the end node, in axes that turn with it, mm, (B, 2).
-
-        Raises:
-            SolveError: when it cannot bend that far, saying how far and why.
-        """
-        directions = np.column_stack([ratio, -np.ones_like(ratio)])
-        moved, force = self.frame.pushed(len(self.nodes) - 1, lowered, directions, arms)
-        strain, where = self._strain(moved)
-        return Bent(force, moved, strain, where)
-
-    def _strain(self, moved: Array) -> tuple[Array, Array]:
-        """Return the greatest surface strain of every state and its distance from the root, each (B,)."""
-        inner = self.frame.forces(moved)
-        number, part, x, by_moment, by_pull = self._surface
-        moment = -inner[:, number, 1] * (1 - part) + inner[:, number, 2] * part
-        strain = np.abs(moment) * by_moment + np.abs(inner[:, number, 0]) * by_pull
-        worst = strain.argmax(axis=1)
-        return strain[np.arange(len(moved)), worst], x[worst]
-
     @cached_property
-    def _surface(self) -> tuple[npt.NDArray[np.int64], Array, Array, Array, Array]:
-        """Where strain is looked at: element, part of it, distance from the root (mm), strain per N·mm and per N, each (k,)."""
+    def looked_at(self) -> Looked:
+        """Where strain is looked at; where the fillet ends, its concentration included."""
         concentration = beams.fillet_factor(self.fillet, self.thickness) * self.root.peak
         rows = []
         for number, (start, end) in enumerate(pairwise(self._stations)):
@@ -231,23 +183,9 @@ class Arm:
                 if abs(x - self.fillet) < 1e-9:
                     by_moment *= concentration
                 if self.fold > 0 and self.length < x < self.length + math.pi * (self.fold + self.thickness / 2):
-                    by_moment *= _curved(self.fold, self.thickness)
+                    by_moment *= beams.curved_factor(self.fold, self.thickness)
                 rows.append((number, part, x, by_moment, 1 / (self.modulus * made.area)))
-        number, *others = np.array(rows).T
-        part, x, by_moment, by_pull = others
-        return number.astype(np.int64), part, x, by_moment, by_pull
-
-    @cached_property
-    def flexibility(self) -> Array:
-        """Displacement of the end per N along x, per N along y and per N·mm, for small bends, (3, 3)."""
-        return self.frame.flexibility(len(self.nodes) - 1)
-
-
-def _curved(inner: float, thickness: float) -> float:
-    """Return the stress factor at the inside of a curved bar, K_i = t (r_n − r_i)/(6 e r_i) (Winkler–Bach)."""
-    r_i, r_o = max(inner, 0.05 * thickness), max(inner, 0.05 * thickness) + thickness
-    neutral = thickness / math.log(r_o / r_i)
-    return thickness * (neutral - r_i) / (6 * ((r_i + r_o) / 2 - neutral) * r_i)
+        return Looked.of(rows)
 
 
 def refuse_short(arm: Arm, field: str) -> None:

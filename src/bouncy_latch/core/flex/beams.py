@@ -60,3 +60,12 @@ def fillet_factor(radius: float, thickness: float) -> float:
     rounds them anyway.
     """
     return max(1.0, 1.09 * float(max(radius / thickness, 0.05) ** -0.25))
+
+
+def curved_factor(inner: float, thickness: float) -> float:
+    """Return the stress factor at the inside of a curved bar of inner radius ``inner``, K_i = t (r_n − r_i)/(6 e r_i)
+    (Winkler–Bach); inner radii under t/20 are taken as t/20."""
+    r_i = max(inner, 0.05 * thickness)
+    r_o = r_i + thickness
+    neutral = thickness / math.log(r_o / r_i)
+    return thickness * (neutral - r_i) / (6 * ((r_i + r_o) / 2 - neutral) * r_i)

@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex.arm import Bent
+from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.numbers import Array
 
 Point = tuple[float, float]
@@ -51,7 +51,7 @@ class Flexure(Protocol):
         """Displacement of the end per N along x, per N along y and per N·mm, for small bends, (3, 3)."""
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
-        """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.arm.Arm`."""
+        """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.strip.Strip`."""
 
 
 @dataclass(frozen=True)

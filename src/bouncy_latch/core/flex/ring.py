@@ -13,7 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
-from bouncy_latch.core.flex.arm import Bent
+from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.numbers import Array
 
@@ -100,7 +100,7 @@ class Ring:
     @cached_property
     def flexibility(self) -> Array:
         """Of the wall's middle at the joint per newton of total force and N·mm of total moment round it, (3, 3), see
-        :meth:`Arm.flexibility <bouncy_latch.core.flex.arm.Arm.flexibility>`: it stretches and its bead rolls."""
+        :attr:`Strip.flexibility <bouncy_latch.core.flex.strip.Strip.flexibility>`: it stretches and its bead rolls."""
         lam = decay(self.mean_radius, self.wall, self.poisson)
         whole = self.modulus * self.fullness * self.wall / self.mean_radius**2 * 2 * math.pi * self.mean_radius
         give, slope, roll = (lam / (2 * whole) * each for each in tilting(lam, self.from_rim))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bouncy_latch.core.flex.arm import Arm, Bent
+from bouncy_latch.core.flex.strip import Bent, Strip
 from bouncy_latch.core.numbers import Array
 
 Warp = Callable[[Array], Array]
@@ -28,7 +28,7 @@ class Bow:
     lowered: Array
 
     @classmethod
-    def of(cls, arm: Arm, states: Bent) -> Bow:
+    def of(cls, arm: Strip, states: Bent) -> Bow:
         """Return the bow of an arm from some of its states."""
         lowered = -states.moved[:, -1, 1]
         order = np.argsort(lowered)

@@ -317,6 +317,11 @@ class Solution:
         return {body.name: body.base.placed(body.at) for body in self.shape.bodies if body.role == BOUGHT}
 
     @cached_property
+    def together(self) -> dict[str, tree.Solid]:
+        """The printed bodies and the bought ones, by name."""
+        return {**self.bodies, **self.inserts}
+
+    @cached_property
     def body_labels(self) -> dict[str, str]:
         """What the user calls each printed body."""
         return {body.name: body.label for body in self.shape.bodies if body.role != BOUGHT}

@@ -51,7 +51,7 @@ class _Watched:
     def __init__(self, solution: Solution, motion: Motion) -> None:
         self._motion = motion
         self._pairs = watched_pairs(solution, motion)
-        self._bodies = {name: mesh.evaluate(solution.bodies[name]) for pair in self._pairs for name in pair}
+        self._bodies = {name: mesh.evaluate(solution.together[name]) for pair in self._pairs for name in pair}
 
     def gap(self, value: float) -> float:
         """Return the smallest gap at a value, mm."""

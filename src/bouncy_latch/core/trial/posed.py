@@ -25,7 +25,7 @@ def watched_pairs(solution: Solution, motion: Motion) -> tuple[tuple[str, str], 
     def together(first: str, second: str) -> bool:
         return all(_same(at.get(first, tree.IDENTITY), at.get(second, tree.IDENTITY)) for at in (pose, other))
 
-    return tuple(pair for pair in combinations(solution.bodies, 2) if not together(*pair))
+    return tuple(pair for pair in combinations(solution.together, 2) if not together(*pair))
 
 
 def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
@@ -33,12 +33,12 @@ def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
 
 
 def bent(solution: Solution, value: float, motion: Motion | None = None) -> dict[str, Any]:
-    """Return the bodies' manifolds with a motion (default: the main one) at ``value``: bent, then moved."""
+    """Return the manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, then moved."""
     motion = motion or solution.motion
     warps = motion.bends(value) if motion.bends else {}
     pose = motion.pose(value)
     found = {}
-    for name, solid in solution.bodies.items():
+    for name, solid in solution.together.items():
         body = mesh.warped(mesh.refined(solid, FINE), warps[name]) if name in warps else mesh.evaluate(solid)
         found[name] = mesh.transformed(body, pose[name]) if name in pose else body
     return found

@@ -50,7 +50,6 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
         bends, holds, pushes, seats: parameters that could mend strain, retention, insertion force and rattle.
     """
     p, way, m, odds = snap.params, snap.way, snap.material, snap.odds
-    growth = snap.process.growth.mean
     found = []
     if snap.across and not snap.upright:
         found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
@@ -75,9 +74,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
         Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
               why=_holds_by(snap),
               topic="shape", basis="the hold you ask for"),
-        Check("clearance", "Clearance left after printing", p.clearance - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
-              mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {p.clearance:.2f} was drawn",
-              topic="fit", basis="0.03 a side: below it parts rub all the way (common practice, no source)"),
+        *([] if snap.grips else [_clearance(snap)]),
         Check("rattle", "Play when shut", way.rattle, LOOSE, "mm", least=False, mend=seats, printer=True,
               why="how far it moves back before the return face catches" if way.rattle > 0 else
                   f"none: it seats with {way.preload:.1f} N of preload",
@@ -101,7 +98,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
         found += [
             Check("arm-gap", "Room beside the arm", snap.slot_left, snap.needs, "mm", stop=0.5 * snap.needs,
                   mend=_there(snap, "slot", "gap", "fold", "undercut"), printer=True,
-                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * growth:.2f}; it moves {way.most:.2f}",
+                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * snap.process.growth.mean:.2f}; it moves {way.most:.2f}",
                   topic="fit", basis="what the arm moves, and a tenth"),
             Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
                   mend=_there(snap, "slot", "gap", "fold"), printer=True,
@@ -125,6 +122,13 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
                        if way.strain_seated > 0 else "shut, it is at rest and does not creep",
                        topic="shape", basis="half of the permissible repeated strain (common practice, no source)"))
     return tuple(found)
+
+
+def _clearance(snap: Snap) -> Check:
+    growth, drawn = snap.process.growth.mean, snap.params.clearance
+    return Check("clearance", "Clearance left after printing", drawn - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
+                 mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {drawn:.2f} was drawn",
+                 topic="fit", basis="0.03 a side: below it parts rub all the way (common practice, no source)")
 
 
 def _holds_by(snap: Snap) -> str:

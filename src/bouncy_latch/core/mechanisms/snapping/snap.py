@@ -51,6 +51,7 @@ class Snap:
         overhang: steepest unsupported face as printed, degrees from vertical; 0 for none.
         across: whether it bends across the layers. upright: whether it cannot be printed any other way.
         wall: what is left of the wall behind the edge it catches, and what it should be, mm; None where it is not thin.
+        grips: whether it is meant to touch all round, so that no clearance is asked for.
     """
 
     params: SnapParams
@@ -66,6 +67,7 @@ class Snap:
     wall: tuple[float, float] | None = None
     across: bool = False
     upright: bool = False
+    grips: bool = False
 
     @cached_property
     def material(self) -> Material:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Motion, Root, SectionView, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import Bought, Callout, Derived, Motion, Root, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snapping import judged, pressing
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
 from bouncy_latch.core.parts.body import Body, Share
@@ -50,11 +50,12 @@ class Look:
 
 
 def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
-             derived: tuple[Derived, ...] = (), checks: tuple[Check, ...] = ()) -> Solution:
+             derived: tuple[Derived, ...] = (), checks: tuple[Check, ...] = (), bought: tuple[Bought, ...] = ()) -> Solution:
     """Return the solution of a snap fit.
 
     Args:
         what: the sentence that begins the summary. bend, force: parameters of the two rulers. derived, checks: the kind's own.
+        bought: what is not printed.
     """
     motion = pressing.motion(look.label, snap.way, look.seated, look.bends, along=look.along, still=look.still or {},
                              course=judged.course(snap), roots=look.roots)
@@ -67,7 +68,7 @@ def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, b
         kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
         checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
         aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motions=(motion,), draw=draw,
-        notes=judged.notes(snap), summary=judged.summary(snap, what))
+        notes=judged.notes(snap), bought=bought, summary=judged.summary(snap, what))
 
 
 def _views(snap: Snap, motion: Motion, look: Look) -> tuple[SectionView, ...]:
