@@ -82,8 +82,21 @@ class Edge:
         return np.where(inside, np.maximum(q[0], q[1]), far) - self.radius, normal * np.sign(p)
 
 
+@dataclass(frozen=True)
+class Round:
+    """A rigid round about (``front``, 0), mm."""
+
+    radius: float
+
+    def gap(self, front, x, y):
+        """Return distance to it (negative inside) and the direction away from it."""
+        out = np.stack([x - front, y])
+        far = np.hypot(*out)
+        return far - self.radius, out / far
+
+
 class Pressed:
-    """A body held somewhere, pressed by an :class:`Edge` that is moved along x."""
+    """A body held somewhere, pressed by an :class:`Edge` or a :class:`Round` that is moved along x."""
 
     def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=0.15):
         self.mesh, self.width, self.modulus, self.round = mesh, width, modulus, round_axis
@@ -190,6 +203,27 @@ class Pressed:
             if size < 3e-5:
                 return -along, -across
         raise AssertionError(f"no balance at {front:.3f}")
+
+    def drawn_on(self, edge, where, pull, steps=8):
+        """Pull the boundary where ``where(x)`` holds towards −y, N, against an edge at 0; return all contact forces."""
+        facets = np.intersect1d(self.mesh.facets_satisfying(where), self.mesh.boundary_facets())
+        face = fem.FacetBasis(self.mesh, self.element, facets=facets, intorder=4)
+        length = float(fem.Functional(lambda w: 1.0 + 0 * w.x[0]).assemble(face))
+        load = fem.LinearForm(lambda v, w: -pull / length * v[1]).assemble(face)
+        for part in np.arange(1, steps + 1) / steps:
+            for _ in range(120):
+                inner, k = self._assemble()
+                outer, kc, _, _ = self._touched(edge, 0.0, 0.0, 1)
+                step = splu((k + kc)[self.free][:, self.free].tocsc()).solve((outer + part * load - inner)[self.free])
+                size = np.abs(step).max()
+                self.moved[self.free] += step * min(1.0, 0.1 / max(size, 1e-12))
+                if size < 1e-5:
+                    break
+            else:
+                raise AssertionError(f"no balance at {part:.2f} of the pull")
+        a, b = self.at.T
+        gap = edge.gap(0.0, self.basis.doflocs[0, a] + self.moved[a], self.basis.doflocs[1, a] + self.moved[b])[0]
+        return float(self.penalty * SOFT * np.logaddexp(0.0, -gap / SOFT).sum())
 
     def loaded(self, end, middle, where):
         """Return what a newton across the end face at x = ``end``, about y = ``middle``, gives, and the surface strain."""

@@ -100,14 +100,22 @@ def _prediction(solution: Solution) -> dict[str, Any]:
                          "tilt_deg": figure(play.tilt * 57.29577951), "unit": "mm"}
     course = solution.motion.course
     if course is not None:
-        # What locks has no force; JSON has no infinity either.
-        curves = {name: [figure(f) if math.isfinite(f) else None for f in curve] for name, curve in course.curves.items()}
-        found["course"] = {"unit": course.unit, "travel": [figure(v) for v in course.values], **curves}
+        curves = {name: _figures(curve) for name, curve in course.curves.items()}
+        bands = {name: {"low": _figures(low), "high": _figures(high)} for name, (low, high) in course.bands.items()}
+        found["course"] = {"unit": course.unit, "travel": [figure(v) for v in course.values], **curves,
+                           **({"band": bands} if bands else {}),
+                           **({"asked": [{"words": each.words, "value": figure(each.value)} for each in course.asked]}
+                              if course.asked else {})}
     if solution.notes:
         found["print_notes"] = dict(solution.notes)
     if solution.bought:
         found["bought"] = [{"name": item.name, "count": item.count, "note": item.note} for item in solution.bought]
     return found
+
+
+def _figures(values: tuple[float, ...]) -> list[float | None]:
+    """What locks has no force; JSON has no infinity either."""
+    return [figure(value) if math.isfinite(value) else None for value in values]
 
 
 @app.command()
@@ -187,7 +195,8 @@ def _proposal(found: Any, request: Design) -> dict[str, Any]:
 def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
            set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
-           format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv.")] = "3mf,stl,step",
+           format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv (sizes),plot (force along the way)."
+                                                )] = "3mf,stl,step",
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
     from bouncy_latch.core.project import delivery

@@ -34,8 +34,8 @@ class Bench:
 
     def export(self, folder):
         """Export the parts and wait until they are written."""
-        self.window.export(folder)
-        self.qtbot.waitUntil(lambda: not self.window.export_lane.busy, timeout=PATIENCE)
+        self.window.exporting.parts(folder)
+        self.qtbot.waitUntil(lambda: not self.window.exporting.lane.busy, timeout=PATIENCE)
 
     def type(self, field, text):
         """Type into a field of the sheet and press Enter."""

@@ -173,8 +173,8 @@ def test_a_large_photo_is_scaled_and_said(bench, tmp_path):
 
 
 def test_an_export_stops_and_says_so(bench, tmp_path):
-    bench.window.export(tmp_path / "out")
+    bench.window.exporting.parts(tmp_path / "out")
     answer(bench.window, "stop")
-    bench.qtbot.waitUntil(lambda: not bench.window.export_lane.busy, timeout=PATIENCE)
+    bench.qtbot.waitUntil(lambda: not bench.window.exporting.lane.busy, timeout=PATIENCE)
     assert bench.window.notice.text() == "Stopped; nothing was written."
     assert not (tmp_path / "out").exists()

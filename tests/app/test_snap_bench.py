@@ -51,14 +51,14 @@ def test_the_force_ruler_drives_the_thickness(clip):
 def test_the_way_in_is_shown_as_force(clip):
     clip.window.jobline.go(2)
     trace, motion = clip.window.shape.trace, clip.session.solution.motion
-    assert trace._course is clip.session.solution.motion.course
+    assert trace.course is clip.session.solution.motion.course
     assert (trace.low, trace.high) == (motion.low, motion.high)
     trace.set_value(motion.show)
     assert clip.window.shape._about.text().startswith("in ")
     assert clip.window.shape.play_button.text() == "press"
     clip.window.grab()
     clip.session.select("knuckle-hinge-1")
-    assert trace._course is None
+    assert trace.course is None
     assert not clip.window.shape.printed_button.isVisibleTo(clip.window)
 
 

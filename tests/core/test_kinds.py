@@ -147,7 +147,7 @@ def test_print_window_ends_where_the_checks_begin_to_fail(kind):
     assert found is not None
     assert good(found.low + 0.003)
     assert good(found.high - 0.003)
-    assert not good(found.low - 0.003)
+    assert found.low <= window.LOW or not good(found.low - 0.003)
     assert not good(found.high + 0.003)
 
 
@@ -202,7 +202,7 @@ def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
         return sum(mesh.evaluate(solid).volume() for solid in solution.bodies.values())
 
     assert piece.params.model_dump()[kind.recommend] == whole.params.model_dump()[kind.recommend]
-    assert plastic(piece) < (0.8 if whole.motion.trial == contract.RIDES else 0.5) * plastic(whole)
+    assert plastic(piece) < (0.5 if whole.joints else 0.8) * plastic(whole)
     if whole.motion.trial == contract.RIDES:
         assert piece.value("insertion") == pytest.approx(whole.value("insertion"))
         assert piece.value("retention") == pytest.approx(whole.value("retention"))

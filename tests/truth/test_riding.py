@@ -14,9 +14,10 @@ import shapely
 
 from bouncy_latch.core.flex.arm import EDGE, Arm
 from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill
-from bouncy_latch.core.mechanisms import hook, registry
+from bouncy_latch.core.mechanisms import hook, registry, tube_clip
 from bouncy_latch.core.mechanisms.snapping import shapes
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Spread
@@ -121,3 +122,82 @@ def test_a_ring_stretches_as_axisymmetric_elements_do(wall):
     for place in (-1.0, -0.7, -0.4, 0.05):
         _, across = body.press(edge, -place, 0.3, -1)
     assert float(np.interp(0.05 - begin, way.travel, way.press)) == pytest.approx(abs(across), rel=0.08)
+
+
+@pytest.mark.parametrize("sizes", [{"mouth": 120, "width": 10}, {"mouth": 130, "wall": 4}], ids=["t/r 0.26", "t/r 0.4"])
+def test_a_tube_clip_opens_as_finite_elements_do(sizes):
+    """Half the exported outline, symmetric about the tube's axis: push, pull and strain where the nose slides on the tube."""
+    kind = registry.kind("tube-clip")
+    params = kind.params().changed(**{"infill": 100, "loops": 20, **sizes})
+    exact = EXACT.model_copy(update={"hole_term": Spread(mean=0, sd=0)})
+    plan, outline = tube_clip._Plan(params, exact), cut(kind.solve(params, exact), params.width / 2)
+    half, way = outline.intersection(shapely.box(-500, -500, 500, 0)), plan.snap.way
+    nose, end = -plan.inner * np.array([np.cos(plan.nose), np.sin(plan.nose)]), outline.bounds[0]
+
+    def size(x, y):
+        from_nose = np.hypot(x - nose[0], y - nose[1])
+        root = np.hypot(x - plan.root[0], y - plan.root[1]) < 2 * params.fillet
+        ring = np.where(np.hypot(x, y) < plan.outer + 0.1, params.wall / 3, 1.5)
+        found = np.where(x > nose[0], 0.3, np.where(root, params.fillet / 4, ring))
+        return np.where(from_nose < 1.2, 0.12, found)
+
+    body = riding_fem.Pressed(
+        riding_fem.triangles(half, size), params.width, exact.modulus.mean,
+        lambda x, y: np.isclose(x, end) | (np.isclose(y, 0) & (x < -plan.inner + 0.01)),
+        lambda x, y: ((np.hypot(x, y) < plan.inner + 0.05) & (x > 0)) | (x > nose[0]), stiff=0.6)
+    tube, seat = riding_fem.Round(params.diameter / 2), params.diameter / 2 - plan.inner
+    crest = float(way.travel[way.crest])
+
+    def along(travel, way_round):
+        return 2 * abs(body.press(tube, seat + way.length - travel, exact.plastic.friction, way_round)[0])
+
+    def ours(travel, values):
+        return float(np.interp(travel, way.travel, values))
+
+    for travel in np.linspace(0, 0.6 * crest, 6)[1:]:
+        pushed = along(travel, -1)
+    assert ours(travel, way.into) == pytest.approx(pushed, rel=0.06)
+    for further in np.linspace(travel, crest, 4)[1:]:
+        along(further, -1)
+    surface = body.surface_strain(lambda x, y: (np.hypot(x - nose[0], y - nose[1]) > 1.5) & (x < nose[0]))
+    assert ours(crest, way.strain) == pytest.approx(surface, rel=0.05)
+    body.moved[:] = 0
+    for travel in np.linspace(way.length, 0.4 * way.length + 0.6 * crest, 4)[1:]:
+        pulled = along(travel, 1)
+    assert ours(travel, way.out) == pytest.approx(pulled, rel=0.06)
+
+
+@pytest.mark.parametrize(("wall", "ear", "fillet"), [(4.0, 5.0, 2.0), (5.0, 8.0, 3.0)])
+def test_a_clamp_is_drawn_tight_as_finite_elements_are(wall, ear, fillet):
+    """A quarter of two halves round a rigid tube of 20, pulled under the washer: grip, strain at the ear, how far it moves."""
+    radius, clearance, width, gap, arm, head, pull = 10.0, 0.1, 12.0, 2.0, 5.5, 3.5, 190.0
+    inner, outer, top = radius + clearance, radius + clearance + wall, gap / 2 + ear
+    at, far = outer + arm, outer + arm + head + 0.8
+    angle = math.asin((top + fillet) / (outer + fillet))
+    middle = np.array([(outer + fillet) * math.cos(angle), top + fillet])
+    rounding = [middle + fillet * np.array([np.cos(a), np.sin(a)]) for a in np.linspace(-np.pi / 2, angle - np.pi, 14)]
+    begin = math.asin(gap / 2 / inner)
+    outline = shapely.Polygon([
+        (inner * math.cos(begin), gap / 2), (far, gap / 2), (far, top), (at + head, top), (at - head, top), *rounding,
+        *(outer * np.array([np.cos(s), np.sin(s)]) for s in np.linspace(angle, np.pi / 2, 50)),
+        *(inner * np.array([np.cos(s), np.sin(s)]) for s in np.linspace(np.pi / 2, begin, 90))]).buffer(0)
+
+    def size(x, y):
+        from_axis = np.hypot(x, y)
+        ring = np.where(from_axis < inner + 0.3, 0.25, np.where(from_axis < outer, wall / 4, ear / 4))
+        return np.where(np.hypot(x - middle[0], y - middle[1]) < 1.8 * fillet, fillet / 5, ring)
+
+    body = riding_fem.Pressed(riding_fem.triangles(outline, size), width, 2300.0, lambda x, y: x < -1,
+                              lambda x, y: np.hypot(x, y) < inner + 0.05, stiff=1.0)
+    across = body.basis.get_dofs(lambda x: np.isclose(x[0], 0)).all("u^1")
+    body.free = np.setdiff1d(np.arange(body.basis.N), across)
+    upright = np.isin(np.arange(body.basis.N), body.basis.get_dofs(elements=np.arange(body.mesh.nelements)).all("u^2"))
+    body.moved[upright] = -1.02 * clearance
+    washer = lambda x: np.isclose(x[1], top) & (np.abs(x[0] - at) <= head + 1e-6)  # noqa: E731
+    pressed = 4 * body.drawn_on(riding_fem.Round(radius), washer, pull)
+    below = np.argmin(np.hypot(*(body.basis.doflocs.T - (at, gap / 2)).T) + 1e3 * ~upright)
+    strain = body.surface_strain(lambda x, y: (np.hypot(x, y) > inner + 0.3) & (x < at - head) & (y > gap / 2 + 0.1))
+    ours = Ears(radius, wall, width, ear, at - inner - wall / 2, fillet, np.pi / 2, 2300.0)
+    assert ours.pressed(pull, 0.0) == pytest.approx(pressed, rel=0.1)
+    assert ours.strain(pull) == pytest.approx(strain, rel=0.12)
+    assert ours.closes(clearance) + ours.yields(pull) == pytest.approx(-body.moved[below], rel=0.15)

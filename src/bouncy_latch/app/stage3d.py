@@ -95,6 +95,7 @@ class Stage3D(QtInteractor):
         self._scene, self._value = scene, value
         if framed != scene.key:
             self.forget_place()
+            self._paint_bodies()
         if list(bodies) != list(self._actors):
             self._rebuild(list(bodies))
         for name, manifold in bodies.items():
@@ -199,8 +200,7 @@ class Stage3D(QtInteractor):
         """Take the tokens in force."""
         t = THEME.tokens
         self.set_background(t.sunken)
-        for i, (name, actor) in enumerate(self._actors.items()):
-            actor.prop.color = body_colour(i, name)
+        self._paint_bodies()
         for actor in self._caps.values():
             actor.prop.color = t.cut
         self._pose()
@@ -226,13 +226,20 @@ class Stage3D(QtInteractor):
             empty = pv.Sphere(radius=0.01)
             self._meshes[name] = empty
             self._actors[name] = self.add_mesh(
-                empty, color=body_colour(i, name), smooth_shading=False, ambient=0.28, diffuse=0.75,
+                empty, color=self._colour(i, name), smooth_shading=False, ambient=0.28, diffuse=0.75,
                 specular=0.08, reset_camera=False, render=False, name=f"body {name}")
             self._actors[name].mapper.SetInterpolateScalarsBeforeMapping(False)
 
     def _hidden(self, name: str) -> bool:
         """Whether a body is not on the bed that is shown."""
         return self._printed and self._scene is not None and name in self._scene.bought
+
+    def _paint_bodies(self) -> None:
+        for i, (name, actor) in enumerate(self._actors.items()):
+            actor.prop.color = self._colour(i, name)
+
+    def _colour(self, index: int, name: str) -> str:
+        return THEME.tokens.zones[-1] if self._scene is not None and name in self._scene.bought else body_colour(index, name)
 
     def _matrix(self, index: int, name: str) -> tree.Matrix:
         scene = self._scene
@@ -303,7 +310,7 @@ class Stage3D(QtInteractor):
         faces = manifold3d.triangulate(polygons)
         corners = np.c_[np.full(len(points), plane - 0.005), points]
         cap = pv.PolyData(corners, np.c_[np.full(len(faces), 3), faces].ravel())
-        colour = pv.Color(body_colour(index, name))
+        colour = pv.Color(self._colour(index, name))
         dark = [0.62 * part for part in colour.float_rgb]
         self._caps[name] = self.add_mesh(cap, color=dark, lighting=False, reset_camera=False, render=False,
                                          name=f"cap {name}")

@@ -1,22 +1,24 @@
-"""The scrubber: plays the mechanism, with the gap or the force along its way as the trace underneath."""
+"""The scrubber: plays the mechanism, with the gap or the force along its way as a plot that it moves along."""
 
 from __future__ import annotations
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
+from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app import axis
-from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.mechanisms.contract import Course
+from bouncy_latch.app.theme import TEXT_FAMILY, THEME
+from bouncy_latch.core.course import Asked, Course
+from bouncy_latch.core.formats import courses
 from bouncy_latch.core.trial.clear import Trace as Gaps
 
 _FRAME_MS = 40
+HEIGHT = 138
 
 
 class Trace(QWidget):
-    """A scale over the motion's range with a handle and the gap trace.
+    """A plot over the motion's range with a handle.
 
     Signals:
         moved: the value of the motion.
@@ -31,16 +33,16 @@ class Trace(QWidget):
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("scrubber")
         self.low, self.high, self.value, self.unit = 0.0, 180.0, 180.0, "°"
-        self._sweep: Gaps | None = None
-        self._course: Course | None = None
-        self._floor = 0.0
+        self.course: Course | None = None
+        self._own = False
+        self._plot: QPixmap | None = None
         self._dragging = False
         self._direction = -1.0
         self._play = QTimer(self, interval=_FRAME_MS)
         self._play.timeout.connect(self._step)
 
     def sizeHint(self) -> QSize:
-        return QSize(300, 78)
+        return QSize(300, HEIGHT)
 
     @property
     def playing(self) -> bool:
@@ -51,16 +53,26 @@ class Trace(QWidget):
         self.low, self.high, self.unit = low, high, unit
         self.setAccessibleName(f"{label.lower()} scrubber")
         self.value = min(max(self.value, low), high)
-        self.update()
+        self.renew()
 
     def show_course(self, course: Course | None) -> None:
         """Show what the motion costs along its way, instead of a gap; None for a mechanism that says nothing of it."""
-        self._course = course
-        self.update()
+        self._own, self.course = course is not None, course
+        self.renew()
 
     def show_sweep(self, sweep: Gaps | None, floor: float) -> None:
-        """Show the gap trace; ``floor`` is the gap that growth takes."""
-        self._sweep, self._floor = sweep, floor
+        """Show the gap trace, unless the motion has figures of its own; ``floor`` is the gap that growth takes."""
+        if not self._own:
+            self.course = sweep and Course(
+                "smallest gap on the way", "mm", tuple(float(v) for v in sweep.values),
+                {"gap": tuple(float(g) for g in sweep.gaps)},
+                f"{sweep.worst_gap:.2f} at {sweep.worst_value:.0f}{self.unit}, {sweep.place}",
+                asked=(Asked(f"growth takes {floor:.2f}", floor),), along=self.unit)
+            self.renew()
+
+    def renew(self) -> None:
+        """Draw the plot anew."""
+        self._plot = None
         self.update()
 
     def set_value(self, value: float) -> None:
@@ -85,12 +97,13 @@ class Trace(QWidget):
             self._direction = -self._direction
         self.set_value(value)
 
-    def _area(self) -> QRectF:
-        return QRectF(14, 18, self.width() - 28, self.height() - 40)
+    def frame(self) -> courses.Frame:
+        """Return where the curves lie in this widget."""
+        blank = Course("", "", (self.low, self.high), {}, "")
+        return courses.frame(self.course or blank, self.width(), self.height(), self.low, self.high)
 
     def x_of(self, value: float) -> float:
-        area = self._area()
-        return area.left() + (value - self.low) / (self.high - self.low) * area.width()
+        return self.frame().x(value)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.stop()
@@ -115,87 +128,43 @@ class Trace(QWidget):
             super().keyPressEvent(event)
 
     def _take(self, event: QMouseEvent) -> None:
-        area = self._area()
-        self.set_value(self.low + (event.position().x() - area.left()) / area.width() * (self.high - self.low))
+        self.set_value(self.frame().value(event.position().x()))
+
+    def resizeEvent(self, event: object) -> None:
+        self._plot = None
+        super().resizeEvent(event)  # type: ignore[arg-type]
 
     def paintEvent(self, _event: object) -> None:
-        t = THEME.tokens
+        t, at = THEME.tokens, self.frame()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        area = self._area()
-        axis.paint_frame(painter, area.adjusted(-6, 0, 6, 0), t.panel)
-        painter.setFont(text_font(8.5))
-        painter.setPen(QColor(t.quiet))
-        top = QRectF(area.left() - 4, 0, area.width() + 8, 17)
-        about = self._course.label if self._course else "smallest gap on the way, mm"
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, about)
-        if self._course:
-            self._paint_course(painter, area, top, self._course)
-        else:
-            self._paint_sweep(painter, area, top)
-        values = [self.low + i / 6 * (self.high - self.low) for i in range(7)]
-        axis.paint_numbers(painter, [(self.x_of(value), f"{value:.0f}{self.unit}" if self.unit == "°" else
-                                      f"{value:.1f} {self.unit}") for value in values], area.bottom() + 5, self.width())
-        x = self.x_of(self.value)
+        if self._plot is None:
+            self._plot = self._drawn()
+        painter.drawPixmap(0, 0, self._plot)
+        x = at.x(self.value)
         painter.setPen(QPen(QColor(t.accent), 2.2))
-        painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+        painter.drawLine(QPointF(x, at.top), QPointF(x, at.bottom))
         painter.setPen(QPen(QColor(t.panel), 1.5))
         painter.setBrush(QColor(t.accent))
-        painter.drawEllipse(QPointF(x, area.bottom()), 6.5, 6.5)
+        painter.drawEllipse(QPointF(x, at.bottom), 6.5, 6.5)
         if self.hasFocus():
-            axis.paint_focus(painter, area.adjusted(-8, -2, 8, 2))
+            axis.paint_focus(painter, QRectF(at.left - 2, at.top - 2, at.right - at.left + 4, at.bottom - at.top + 4))
 
-    def _paint_course(self, painter: QPainter, area: QRectF, top: QRectF, course: Course) -> None:
-        t = THEME.tokens
-        curves = {name: np.array(values) for name, values in course.curves.items()}
-        # A curve that locks goes off the top; what it locks against is not a force.
-        high = 1.15 * max(1e-6, *(float(np.max(c[np.isfinite(c)], initial=0.0)) for c in curves.values()))
-        low = min(0.0, *(float(np.min(c[np.isfinite(c)], initial=0.0)) for c in curves.values()))
-        span = high - low
+    def _drawn(self) -> QPixmap:
+        """Return the plot as a picture of this widget's size."""
+        waiting = Course("smallest gap on the way", "mm", (self.low, self.high), {}, "moving it…", along=self.unit)
+        picture = courses.to_svg(self.course or waiting, self.width(), self.height(), style(), low=self.low, high=self.high)
+        ratio = self.devicePixelRatioF()
+        found = QPixmap(self.size() * ratio)
+        found.setDevicePixelRatio(ratio)
+        found.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(found)
+        QSvgRenderer(QByteArray(picture.encode())).render(painter, QRectF(0, 0, self.width(), self.height()))
+        painter.end()
+        return found
 
-        def y_of(force: float) -> float:
-            part = (min(force, high) - low) / span
-            return area.bottom() - 3 - part * (area.height() - 6)
 
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.drawLine(QPointF(area.left(), y_of(0)), QPointF(area.right(), y_of(0)))
-        styles = ((t.ink, Qt.PenStyle.SolidLine), (t.accent, Qt.PenStyle.DashLine))
-        for (name, curve), (colour, style) in zip(curves.items(), styles, strict=False):
-            painter.setPen(QPen(QColor(colour), 1.8, style))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPolyline(QPolygonF([QPointF(self.x_of(v), y_of(float(f)))
-                                            for v, f in zip(course.values, curve, strict=True)]))
-            last = next(i for i in range(len(curve)) if curve[i] >= np.max(curve))
-            painter.setFont(text_font(8.5))
-            # Before its peak a curve leaves room above it.
-            wide = painter.fontMetrics().horizontalAdvance(name) + 8
-            place = QPointF(max(self.x_of(course.values[last]) - wide, area.left()), y_of(float(curve[last])) + 6)
-            painter.drawText(place, name)
-        painter.setPen(QColor(t.quiet))
-        painter.setFont(text_font(8.5))
-        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, course.about)
-
-    def _paint_sweep(self, painter: QPainter, area: QRectF, top: QRectF) -> None:
-        t = THEME.tokens
-        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        if self._sweep is None:
-            painter.drawText(top, right, "moving it…")
-            return
-        most = max(0.4, float(np.max(self._sweep.gaps))) * 1.15
-
-        def y_of(gap: float) -> float:
-            return area.bottom() - 3 - gap / most * (area.height() - 6)
-
-        painter.setPen(QPen(QColor(t.stop), 1.2, Qt.PenStyle.DashLine))
-        floor = y_of(self._floor)
-        painter.drawLine(QPointF(area.left(), floor), QPointF(area.right(), floor))
-        painter.setPen(QPen(QColor(t.ink), 1.8))
-        painter.drawPolyline(QPolygonF([QPointF(self.x_of(float(v)), y_of(float(g)))
-                                        for v, g in zip(self._sweep.values, self._sweep.gaps, strict=True)]))
-        place = QPointF(self.x_of(self._sweep.worst_value), y_of(self._sweep.worst_gap))
-        painter.setBrush(QColor(t.ink))
-        painter.drawEllipse(place, 3, 3)
-        painter.setPen(QColor(t.quiet))
-        painter.setFont(text_font(8.5))
-        painter.drawText(top, right, f"{self._sweep.worst_gap:.2f} at {self._sweep.worst_value:.0f}{self.unit}, "
-                                     f"{self._sweep.place}; dashed: what growth takes")
+def style() -> courses.Style:
+    """Return the plot's colours and letters as the theme in force has them."""
+    t = THEME.tokens
+    return courses.Style(t.ink, t.quiet, t.line, t.accent, t.look, t.panel, TEXT_FAMILY)

@@ -24,6 +24,7 @@ from bouncy_latch.app import workers
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.commands import Command
 from bouncy_latch.app.editors import NumberField
+from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
@@ -44,11 +45,9 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.judge.printing import LAYERS_ID
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
-from bouncy_latch.core.layers.setup import DESIGNED
 from bouncy_latch.core.learn.ladders import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
-from bouncy_latch.core.progress import Progress
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
@@ -68,7 +67,7 @@ class BenchWindow(QMainWindow):
         super().__init__()
         self.session = session
         self._leaving = False
-        self.export_lane = workers.Lane(self)
+        self.exporting = Exporting(self)
         self.setWindowTitle("Bouncy Latch")
         self.resize(1280, 800)
         self.setMinimumSize(1024, 680)
@@ -148,10 +147,6 @@ class BenchWindow(QMainWindow):
         return line
 
     def _connect(self) -> None:
-        self.export_lane.finished.connect(self.say)
-        self.export_lane.failed.connect(self.say)
-        self.export_lane.busy_changed.connect(self._on_export_ended)
-        self.export_lane.progressed.connect(lambda part: self.notice.setText(f"writing the parts: {100 * part:.0f} %"))
         self.session.said.connect(self.say)
         self.session.clashed.connect(self._on_clash)
         self.topbar.project_menu.connect(self._open_project_menu)
@@ -163,6 +158,7 @@ class BenchWindow(QMainWindow):
         self.bed.changed.connect(self._on_bed)
         self.print_stop.place_wanted.connect(self._show_bed_place)
         self.print_stop.explained.connect(self.verdicts.explain)
+        self.shape.plot_wanted.connect(self.exporting.plot)
         self.shape.back_wanted.connect(lambda: self.jobline.go(PRINT))
         for command in self.commands:
             if command.shortcut:
@@ -201,8 +197,9 @@ class BenchWindow(QMainWindow):
             Command("Open…", "Ctrl+O", self.open),
             Command("New project", "Ctrl+Shift+N", self.new),
             Command("Open the demo project", "", self.open_demo),
-            Command("Export parts…", "Ctrl+E", self.export),
-            Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.export(test_piece=True)),
+            Command("Export parts…", "Ctrl+E", self.exporting.parts),
+            Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.exporting.parts(test_piece=True)),
+            Command("Save the force plot…", "", self.exporting.plot),
             Command("Predict loose parts…", "Ctrl+P", self.predict_loose),
             Command("Put the loose parts away", "", self.bed.close_loose),
             Command("Compare ways up", "Ctrl+U", self.compare_poses),
@@ -313,36 +310,6 @@ class BenchWindow(QMainWindow):
                 ("go on without saving", run), ("stay", lambda: None)])
         else:
             run()  # type: ignore[operator]
-
-    def export(self, folder: Path | None = None, test_piece: bool = False) -> None:
-        """Write the selected mechanism's parts (or its test piece) to a folder the user picks."""
-        from bouncy_latch.core.project import delivery
-
-        request, mechanism = self.session.request, self.session.mechanism
-        if request is None or mechanism is None or self.session.solution is None:
-            self.say("There is nothing to export: choose a mechanism that can be made.")
-            return
-        if folder is None:
-            chosen = QFileDialog.getExistingDirectory(self, "Folder for the parts", str(Path.home()))
-            if not chosen:
-                return
-            folder = Path(chosen)
-        name, solution, setup = delivery.file_stem(mechanism.name), self.session.solution, request.setup
-
-        def write(report: Progress) -> str:
-            made, stem, laid = solution, name, setup
-            if test_piece:
-                made, stem, laid = request.piece().solve(), f"{name}-test", DESIGNED
-            written = delivery.export(made, stem, folder, setup=laid, progress=report)
-            return f"{len(written)} files in {folder}: {', '.join(path.name for path in written)}"
-
-        self.ask(f"writing {name}…", [("stop", self.export_lane.cancel)])
-        self.export_lane.start(write)
-
-    def _on_export_ended(self, busy: bool) -> None:
-        """A stopped export says so; one that ended has said what it did."""
-        if not busy and self.notice.text().endswith(("…", "%")):
-            self.say("Stopped; nothing was written.")
 
     def predict_loose(self, paths: list[Path] | None = None) -> None:
         """Predict the print of parts from mesh files the user picks."""

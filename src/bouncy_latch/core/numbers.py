@@ -36,6 +36,17 @@ def on_grid(value: float, step: float, low: float, high: float) -> float:
     return round(min(high, max(low, round(value / step) * step)), 6)
 
 
+def round_ticks(low: float, high: float, most: int) -> list[float]:
+    """Return round numbers (steps of 1, 2 or 5 times a power of ten) between two bounds, at most about ``most``."""
+    if not high > low:
+        return [low]
+    rough = (high - low) / max(most, 1)
+    power = 10.0 ** math.floor(math.log10(rough))
+    step = next(factor * power for factor in (1, 2, 5, 10) if factor * power >= 0.999 * rough)
+    first, last = math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9)
+    return [round(i * step, 10) + 0.0 for i in range(first, last + 1)]
+
+
 def groups_of(pairs: npt.NDArray[np.int64], count: int) -> list[npt.NDArray[np.int64]]:
     """Return which of ``count`` things hang together by ``pairs`` (n, 2), as groups of their indices in rising order.
 

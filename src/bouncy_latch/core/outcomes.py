@@ -39,6 +39,8 @@ BENT = Scale(("lazy", "springy", "whitens", "breaks"), (4, 3, 1, 0))
 """Of something that bends, by its strain."""
 PUSHED = Scale(("falls in", "by hand", "hard push", "will not go in"), (4, 3, 1, 0))
 """Of something a hand pushes, by the force."""
+CLAMPED = Scale(("slips", "holds", "overloaded", "cracks"), (4, 3, 1, 0))
+"""Of a clamp, by how tight it is."""
 
 RECORDED = (IN_PLACE, SNAPPED)
 """The scales that prints are recorded on."""

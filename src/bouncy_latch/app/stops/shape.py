@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -15,7 +14,7 @@ from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.trace import Trace
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Course, Motion, Solution
+from bouncy_latch.core.mechanisms.contract import Motion, Solution
 
 if TYPE_CHECKING:
     from bouncy_latch.app.stage3d import Stage3D
@@ -30,10 +29,11 @@ class ShapeStop(QWidget):
     """The solid view and its controls.
 
     Signals:
-        back_wanted: back to the layer the shown place is in.
+        back_wanted: back to the layer the shown place is in. plot_wanted: the plot under the view as files.
     """
 
     back_wanted = Signal()
+    plot_wanted = Signal()
 
     def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__()
@@ -48,6 +48,8 @@ class ShapeStop(QWidget):
         self.back_button = button("back to the layer", self._on_back, "mend")
         self.back_button.hide()
         self.play_button = button("play", self._on_play, "plain", "Play the motion (space)")
+        self.plot_button = button("save plot", self.plot_wanted.emit, "plain", "Save the force along the way as CSV and SVG")
+        self.plot_button.hide()
         self.motion_box = Combo()
         self.motion_box.setAccessibleName("motion")
         self.motion_box.setFont(text_font(9.5))
@@ -68,7 +70,7 @@ class ShapeStop(QWidget):
         head.addSpacing(10)
         head.addWidget(self._about, 1)
         for widget in (self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button,
-                       self.section_button, self.apart_button, self.sizes_button, frame):
+                       self.section_button, self.apart_button, self.sizes_button, self.plot_button, frame):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -125,6 +127,7 @@ class ShapeStop(QWidget):
         self.trace.hide()
         self.motion_box.hide()
         self.play_button.hide()
+        self.plot_button.hide()
         self.printed_button.hide()
         self._headline.setText("Loose parts")
         bodies = printed.laid if printed else loose.bodies if loose else {}
@@ -154,6 +157,7 @@ class ShapeStop(QWidget):
         motion = self.motion_of(solution)
         self.trace.configure(motion.low, motion.high, motion.unit, motion.label)
         self.trace.show_course(motion.course)
+        self.plot_button.setVisible(motion.course is not None)
         self.play_button.setText("stop" if self.trace.playing else motion.label.split()[0].lower())
         if mechanism and mechanism.id != self._shown_mechanism:
             self._shown_mechanism = mechanism.id
@@ -235,7 +239,7 @@ class ShapeStop(QWidget):
         if self.printed_button.isChecked() and motion.rest is None:
             shut = "as it lies on the bed"
         elif not shut and motion.course is not None:
-            shut = _forces(motion.course, self.trace.value)
+            shut = motion.course.at(self.trace.value)
         labels = solution.body_labels
         self._about.setText(shut or f"{len(labels)} parts: {', '.join(labels.values())}")
 
@@ -296,6 +300,7 @@ class ShapeStop(QWidget):
             self.stage.forget_place()
 
     def apply_theme(self) -> None:
+        self.trace.renew()
         if self.stage is not None:
             self.stage.apply_theme()
 
@@ -305,11 +310,3 @@ class ShapeStop(QWidget):
         if self.stage is not None:
             self.stage.close()
 
-
-def _forces(course: Course, value: float) -> str:
-    """Return what every curve of a course says at a value, in words."""
-    if value < course.values[0]:
-        return "not touching yet"
-    place = min(range(len(course.values)), key=lambda i: abs(course.values[i] - value))
-    return ", ".join(f"{name} {curve[place]:.1f} {course.unit}" if math.isfinite(curve[place]) else f"{name}: locks"
-                     for name, curve in course.curves.items())

@@ -9,6 +9,7 @@ way in, y towards the mate, origin the flexure's neutral axis at its end (profil
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
@@ -63,6 +64,7 @@ class Ride:
         catch: its upper profile from behind to the nose, x ascending or equal, mm from the flexure's end.
         mate: its lower surface, x ascending, mm from the mate's front; open before and behind.
         seat: x of the flexure's end when seated. friction: coefficient. frictions: others at which forces are wanted too.
+        curve: slope of the mate's true surface at x, where its faces stand for a curve.
     """
 
     flexure: Flexure
@@ -72,6 +74,7 @@ class Ride:
     friction: float
     count: int = 1
     frictions: Array = field(default_factory=lambda: np.zeros(0), compare=False)
+    curve: Callable[[Array], Array] | None = field(default=None, compare=False)
 
     @cached_property
     def _profiles(self) -> tuple[Array, Array, Array]:
@@ -101,8 +104,9 @@ class Ride:
         point = np.where(by_face[:, None], on_face, own[best_corner])
         wide = x[rows, edge + 1] - x[rows, edge]
         face_slope = -(y[rows, edge + 1] - y[rows, edge]) / np.where(np.abs(wide) < 1e-12, 1e-12, wide)
-        under = np.searchsorted(mate[1:-1, 0], x[rows, best_corner])
-        slope = np.where(by_face, face_slope, -mate_slopes[under])
+        at_corner = x[rows, best_corner]
+        under = mate_slopes[np.searchsorted(mate[1:-1, 0], at_corner)] if self.curve is None else self.curve(at_corner)
+        slope = np.where(by_face, face_slope, -under)
         over = np.maximum(found_face, found_corner)
         return np.maximum(over, 0.0), np.where(over > 0, slope, 0.0), point
 
@@ -147,6 +151,9 @@ class Ride:
         first, last = max(1, int(top[0])), min(STEPS - 2, int(top[-1]))
         many, few = (STEPS - 1) * 9 // 20, STEPS - 1 - 2 * ((STEPS - 1) * 9 // 20)
         slack = 0.15 * (coarse[first] - start)
+        if coarse[last] - coarse[first] <= 2 * slack:
+            # A round crest: it rises or falls everywhere.
+            return coarse
         crest, fall = coarse[first] + slack, max(coarse[last] - slack, coarse[first] + slack)
         parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:],
                  np.linspace(fall, seat, many + 1)[1:])
@@ -221,20 +228,20 @@ class Ride:
         stuck = (lowered > 1e-7) & ((angle >= _UPRIGHT) | ((give <= _STIFFEST) & (angle > 0)))
         return ratio, stuck, give
 
-    def _others(self, path: _Path, press: Array, way: float) -> tuple[Array, Array]:
-        """Return frictions (n,) and the greatest force along the way at each, N, infinite where it sticks.
+    def _others(self, path: _Path, press: Array, way: float) -> Others:
+        """Return what other frictions make of the force along the way.
 
         The path is that of the mean friction, and what large bends add to the force as well.
         """
         plain = path.lowered / np.maximum(path.give, _STIFFEST)
         factor = press / np.maximum(plain, 1e-12) * self.count
         frictions = self.frictions if len(self.frictions) else np.array([self.friction])
+        ratio, stuck, give = self._ratio(path.slope, path.lowered, path.arms, way, frictions[:, None])
+        force = np.where(stuck, np.inf, path.lowered / np.maximum(give, _STIFFEST) * factor * ratio)
         # Pulling out begins at the seat and ends at the crest.
         part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if way > 0 else slice(None)
-        lowered, arms = path.lowered[part], path.arms[part]
-        ratio, stuck, give = self._ratio(path.slope[part], lowered, arms, way, frictions[:, None])
-        force = lowered / np.maximum(give, _STIFFEST) * factor[part] * ratio
-        return frictions, np.where(stuck.any(axis=1), np.inf, force.max(axis=1))
+        least, most = (int(share * (len(frictions) - 1)) for share in (0.05, 0.95))
+        return Others(frictions, force[:, part].max(axis=1), force[least], force[most])
 
     def _give(self, ratio: Array, arms: Array) -> Array:
         """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it does alone, (S,)."""
@@ -262,6 +269,21 @@ class Ride:
         factor = np.interp(steps, where, np.where(real > 0, found.force / force[where], 1.0))
         bending = np.interp(steps, where, found.strain / lowered[where])
         return force * factor, lowered * bending, found
+
+
+@dataclass(frozen=True)
+class Others:
+    """Forces along the way at other frictions, N, infinite where it sticks.
+
+    Attributes:
+        frictions: ascending (n,). peaks: the greatest force at each (n,). low, high: along the way at those that one in twenty
+        is below and above, (S,).
+    """
+
+    frictions: Array
+    peaks: Array
+    low: Array
+    high: Array
 
 
 @dataclass(frozen=True)
@@ -330,7 +352,7 @@ class Way:
         travel: mm from just before the first touch. lowered: of the catch, mm. slope: of the touching faces, rise over way.
         press: force across the way, N. into, out: force along it going in and pulling out, N; infinite where it locks.
         strain, strain_out: greatest surface strain going in and pulling out. turn: of the arm's end, rad. states: followed
-        shapes. others_in, others_out: frictions and the greatest force at each going in and pulling out, N.
+        shapes. others_in, others_out: what other frictions make of the forces.
     """
 
     travel: Array
@@ -343,8 +365,8 @@ class Way:
     strain_out: Array
     turn: Array
     states: Bent
-    others_in: tuple[Array, Array]
-    others_out: tuple[Array, Array]
+    others_in: Others
+    others_out: Others
 
     @property
     def length(self) -> float:

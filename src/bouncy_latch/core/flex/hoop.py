@@ -7,7 +7,6 @@ Winkler–Bach's factor.
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -21,9 +20,10 @@ from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 9
 SOFT, INTO, PEAK = 0.72, 0.6, 1.02
-"""By how many thicknesses the ring goes on bending inside the foot it grows out of, at most this part of the way to the middle of its
-back; and how much higher strain peaks at the fillet there than at a wide wall (fitted to plane-stress finite elements of rings with t/r_i 0.12 to
-0.4 on feet from a fifth to nine tenths of their width: stiffness within 5 %, strain within 5 %, of the narrowest 10 % high)."""
+"""By how many thicknesses the ring goes on bending inside the foot it grows out of, at most this part of the way to the middle
+of its back; and how much higher strain peaks at the fillet there than at a wide wall (fitted to plane-stress finite elements of
+rings with t/r_i 0.12 to 0.4 on feet from a fifth to nine tenths of their width: stiffness within 5 %, strain
+within 5 %, of the narrowest 10 % high)."""
 
 
 @dataclass(frozen=True)

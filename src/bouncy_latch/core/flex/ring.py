@@ -13,8 +13,8 @@ from functools import cached_property
 
 import numpy as np
 
-from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
+from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.numbers import Array
 
 _GRID = 24

@@ -12,6 +12,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.course import Course
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.layers.breakaway import Freeing
@@ -158,22 +159,6 @@ class Aim:
     short: str
     needs: tuple[str, ...] = ()
     both: float | None = None
-
-
-@dataclass(frozen=True)
-class Course:
-    """What a motion costs along its way: named curves over values of the freedom.
-
-    Attributes:
-        values: ascending, in the motion's unit (n,). curves: figures by name, in ``unit``, each (n,); infinite where
-        something locks. about: one line on what they say.
-    """
-
-    label: str
-    unit: str
-    values: tuple[float, ...]
-    curves: dict[str, tuple[float, ...]]
-    about: str
 
 
 @dataclass(frozen=True)

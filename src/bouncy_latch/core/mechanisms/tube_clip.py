@@ -1,7 +1,8 @@
 """Tube clip: an open ring that snaps over a tube or pole, sideways, and grips it.
 
-Drawn lying, the tube's axis along z through the origin, the mouth towards +x, the foot it stands on towards −x. Either half of the ring
-is a curved spring whose nose rides over the round of the tube; the half below y = 0 is computed, the other is its mirror image.
+Drawn lying, the tube's axis along z through the origin, the mouth towards +x, the foot it stands on towards −x. Either half of
+the ring is a curved spring whose nose rides over the round of the tube; the half below y = 0 is computed, the other is its
+mirror image.
 """
 
 from __future__ import annotations
@@ -31,14 +32,14 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import from_corners, polygon
 
-FINE, COARSE = math.radians(1.5), math.radians(12)
+FINE, COARSE = math.radians(3), math.radians(12)
 """Chords of the tube's round where nose and lip slide on it, and elsewhere."""
 LIPS = math.radians(10)
-"""How far back from its nose the ring's inside moves as the nose does and can touch the tube; further back it opens by more than the
-tube asks for."""
+"""How far back from its nose the ring's inside moves as the nose does and can touch the tube; further back it opens by more
+than the tube asks for."""
 RESTS = math.radians(50)
-"""Where a tube larger than the ring rests besides on the noses: beside the roots, from the back (plane-stress finite elements of
-three clips: 40° to 60°)."""
+"""Where a tube larger than the ring rests besides on the noses: beside the roots, from the back (plane-stress finite elements
+of three clips: 40° to 60°)."""
 PAST = 6.0
 """How far the tube is shown to reach out of the clip on either side, mm."""
 
@@ -64,7 +65,7 @@ class TubeClipParams(SnapParams):
                            help="Radius between the ring's outside and its foot.")
     clearance: float = number(-0.05, label="clearance", unit="mm", role="chosen", low=-1.0, high=1.0, step=0.01,
                               help="Between tube and ring, per side, as drawn; below 0 the ring is smaller and grips.")
-    stay: float = number(0, label="stays put against", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
+    stay: float = number(0, label="stays put to", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
                          help="Force along the tube it must not slide under; 0 if it may.")
     backing: float = blocks.backing(8, label="behind", low=2, high=200, part="foot", help="Length of the block it stands on.")
 
@@ -145,7 +146,12 @@ class _Plan:
         mate = tuple((radius - radius * math.cos(a), axis - radius * math.sin(a)) for a in self.around)
         # The tube comes to rest on the back of the ring.
         seat = radius + float(hoop.nodes[-1, 0]) - (radius - hoop.inner)
-        ride = Ride(hoop, self.catch, mate, seat, m.friction, count=2)
+
+        def slope(x: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+            off = np.clip(x - radius, -0.999 * radius, 0.999 * radius)
+            return np.asarray(off / np.sqrt(radius**2 - off**2))
+
+        ride = Ride(hoop, self.catch, mate, seat, m.friction, count=2, curve=slope)
         strength = m.across if p.layers == "across" else m.strength
         nose = max(self.catch, key=lambda point: point[1])
         tears = (("back of the ring", 2 * hoop.pulled(nose, strength)),)
@@ -154,7 +160,7 @@ class _Plan:
 
     @cached_property
     def pressed(self) -> float:
-        """All forces between tube and ring when shut, N: both noses, normal to the tube, and the roots that they press it to."""
+        """All forces between tube and ring when shut, N: of both noses, and of the roots that they press the tube to."""
         way = self.snap.way
         lean = math.atan(max(0.0, -float(way.slope[-1])))
         return way.preload / math.cos(lean) + way.preload * math.tan(lean) / math.cos(RESTS)
@@ -177,7 +183,8 @@ class _Plan:
         lead, (lip, turn) = math.radians(p.lead_angle), self.lip(ri)
         to_fillet, to_end = -math.tan((math.pi / 2 - root) / 4), math.tan((turn - root) / 4)
         end = (-math.cos(turn), -math.sin(turn))
-        low = [(min(-ro, x0) - 0.1, -p.foot / 2, 0.0), (x0, -p.foot / 2, to_fillet), (-ro * math.cos(root), -ro * math.sin(root), to_end),
+        low = [(min(-ro, x0) - 0.1, -p.foot / 2, 0.0), (x0, -p.foot / 2, to_fillet),
+               (-ro * math.cos(root), -ro * math.sin(root), to_end),
                (ro * end[0], ro * end[1], 0.0), (ri * end[0], ri * end[1], -math.tan(turn / 4))]
         # The other half is gone through backwards: there an arc is said by its other end.
         high = [(x, -y, bulge) for (x, y, _), bulge in zip(reversed(low), (0.0, to_end, to_fillet, 0.0, 0.0), strict=True)]
@@ -213,8 +220,9 @@ def _refuse_what_cannot_be(plan: _Plan) -> None:
         raise SolveError(f"a fillet of {p.fillet:g} mm does not fit on {p.backing:g} mm behind the ring", field="fillet",
                          value=p.fillet, limit=math.floor(10 * most) / 10)
     if plan.nose - plan.root[2] < math.radians(30):
-        raise SolveError(f"between a foot of {p.foot:g} mm with a fillet of {p.fillet:g} and a mouth of {p.mouth:g}° no arm is left "
-                         "to bend", field="mouth", value=p.mouth, limit=round(math.degrees(2 * (math.pi - plan.root[2])) - 60))
+        raise SolveError(f"between a foot of {p.foot:g} mm with a fillet of {p.fillet:g} and a mouth of {p.mouth:g}° no arm is "
+                         "left to bend", field="mouth", value=p.mouth,
+                         limit=round(math.degrees(2 * (math.pi - plan.root[2])) - 60))
     if plan.inner < 1.0:
         raise SolveError(f"a ring smaller than its tube by {-p.clearance:g} mm a side has no room for it", field="clearance",
                          value=p.clearance, limit=1.0 - p.diameter / 2)
@@ -257,7 +265,8 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
         Derived("back_factor", "stress at the back, inside", hoop.factor, "×", "t·(r_n − r_i)/(6·e·r_i), over a straight bar's",
                 "Winkler–Bach"),
         Derived("pressed", "presses the tube", plan.pressed, "N", "both noses and the back, when shut", "the way in"),
-        Derived("slides_at", "slides along the tube at", plan.slides, "N", "µ · creep · all forces on the tube", process.plastic.source),
+        Derived("slides_at", "slides along the tube at", plan.slides, "N", "µ · creep · all forces on the tube",
+                process.plastic.source),
         Derived("turns_at", "turns on the tube at", plan.slides * p.diameter / 2, "N·mm", "the same, at the tube's radius",
                 process.plastic.source),
     )
@@ -270,11 +279,10 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
     size = p.width + 1.0 if p.layers == "along" else p.width
     at = [tree.moved_point(plan.laid, point) for point in (
         (0.0, -p.diameter / 2, size), (0.0, p.diameter / 2, size), (-plan.outer, 0.0, size), (-plan.inner, 0.0, size))]
-    root = -plan.outer * math.cos(plan.root[2] + 0.05)
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                 (Callout(f"tube {p.diameter:g}", at[0], at[1]), Callout(f"wall {p.wall:g}", at[2], at[3])),
                 label="Clip on", section=middle_of(p.layers, p.width),
-                roots=(pressing.root(root, -plan.outer - 1, plan.outer + 1, p.width, 3, plan.laid),))
+                roots=(pressing.root(-0.97 * plan.inner, -plan.outer - 1, plan.outer + 1, p.width, 3, plan.laid),))
     mends = Mends(("mouth", "wall", "foot"), ("mouth", "wall", "width"), ("wall", "mouth", "width"), ("clearance",))
     what = f"An open ring {p.wall:g} thick opens {2 * way.most:.1f} mm to let a tube of {p.diameter:g} in."
     return solution(KIND.id, snap, look, mends, what=what, bend="mouth", force="wall", derived=own, checks=tuple(checks),

@@ -10,14 +10,14 @@ from pathlib import Path
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
-from bouncy_latch.core.formats import meshes, step
+from bouncy_latch.core.formats import courses, meshes, step
 from bouncy_latch.core.layers.poses import laid_down
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, solids
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
-FORMATS = ("3mf", "stl", "step", "csv")
+FORMATS = ("3mf", "stl", "step", "csv", "plot")
 DEFAULT_FORMATS = ("3mf", "stl", "step")
 
 
@@ -43,8 +43,9 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
            setup: PrintSetup = DESIGNED, progress: Progress = unwatched) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
-    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions. Where walls
-    and infill decide how a part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``.
+    STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions; plot
+    is what every motion costs along its way, as a table and a picture (:func:`plots`). Where walls and infill decide how a
+    part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``.
 
     Raises:
         ParamError: for an unknown format.
@@ -72,12 +73,41 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
                                                          share(progress, 0.2, 0.9))
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
+    if formats == ("plot",) or ("plot" in formats and any(motion.course for motion in solution.motions)):
+        contents |= {folder / called: text.encode() for called, text in plots(solution, name).items()}
     if solution.notes or solution.bought or solution.pauses:
         contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name).encode()
     told(progress, 0.95)
     files.folder(folder)
     files.write_all(contents)
     return list(contents)
+
+
+def plots(solution: Solution, name: str) -> dict[str, str]:
+    """Return tables and pictures of what the motions cost along their way, by file name: ``NAME-MOTION.csv``, ``….svg``.
+
+    Raises:
+        ParamError: when no motion says what it costs.
+    """
+    found = {}
+    for motion in solution.motions:
+        if motion.course is not None:
+            stem = f"{name}-{file_stem(motion.label)}"
+            found[f"{stem}.csv"] = courses.to_csv(motion.course)
+            found[f"{stem}.svg"] = courses.to_svg(motion.course, title=f"{name}: {motion.label.lower()}")
+    if not found:
+        raise ParamError(f"{name} has no force along its way to plot", field="format")
+    return found
+
+
+def write(folder: Path, texts: dict[str, str]) -> None:
+    """Write texts to files of a folder, made if needed; all of them, or none as a rule.
+
+    Raises:
+        SaveError: when not all could be written.
+    """
+    files.folder(folder)
+    files.write_all({folder / name: text.encode() for name, text in texts.items()})
 
 
 def print_notes(solution: Solution, name: str) -> str:

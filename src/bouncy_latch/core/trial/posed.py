@@ -33,7 +33,7 @@ def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
 
 
 def bent(solution: Solution, value: float, motion: Motion | None = None) -> dict[str, Any]:
-    """Return the manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, then moved."""
+    """Return manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, moved."""
     motion = motion or solution.motion
     warps = motion.bends(value) if motion.bends else {}
     pose = motion.pose(value)

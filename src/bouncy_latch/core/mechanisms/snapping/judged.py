@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from bouncy_latch.core.checks import ENDLESS, Check
+from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.flex import beams, chances
 from bouncy_latch.core.flex.chances import LAZY
-from bouncy_latch.core.mechanisms.contract import Aim, Course, Derived, Ruler
+from bouncy_latch.core.flex.contact import Others
+from bouncy_latch.core.mechanisms.contract import Aim, Derived, Ruler
 from bouncy_latch.core.mechanisms.snapping.fields import EITHER, PERMANENT
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import BENT, PUSHED
 
 AIM_ID, AIM = "works", 90.0
@@ -22,6 +27,8 @@ MARGIN = 6.0
 """What a face that must lock stands beyond the locking angle, degrees (common practice: 5 to 8, no source)."""
 HELD = 0.5
 """Part of the permissible repeated strain beyond which a snap that stays bent slackens (common practice, no source)."""
+NINE_OF_TEN = 1.645
+"""Standard deviations on either side between which nine of ten lie."""
 GENTLE_EDGE = 0.2
 """Edge radius below which printed edges shave each other, mm (common practice, no source)."""
 
@@ -199,13 +206,24 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
 
 
 def course(snap: Snap) -> Course:
-    """Return the force along the way, from the first touch at 0 mm."""
-    way = snap.way
+    """Return the force along the way, from the first touch at 0 mm, both ways, with the spread of nine prints of ten."""
+    way, p = snap.way, snap.params
     out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
     goes = f"in {way.peak_in:.1f} N" if math.isfinite(way.peak_in) else "jams going in"
     curves = {"in": tuple(way.into.tolist()), "out": tuple(way.out.tolist())}
-    about = f"{goes}, {out}, click {way.click:.1f} N·mm"
-    return Course("force along the way, N", "N", tuple(way.travel.tolist()), curves, about)
+    stiffness = snap.spread.stiffness
+    bands = {"in": _band(way.into, way.others_in, stiffness), "out": _band(way.out, way.others_out, stiffness)}
+    return Course("force along the way", "N", tuple(way.travel.tolist()), curves, f"{goes}, {out}, click {way.click:.1f} N·mm",
+                  bands, (Asked(f"push at most {p.push:g}", p.push), Asked(f"must hold {p.hold:g}", p.hold)))
+
+
+def _band(force: Array, others: Others, stiffness: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """Return what nine prints of ten lie between: stiffness and friction vary independently of each other."""
+    slides = np.where(np.isfinite(force), force, 0.0)
+    by_stiffness = NINE_OF_TEN * stiffness * np.abs(slides)
+    low, high = (np.hypot(by_stiffness, other - slides) for other in (others.low, others.high))
+    locks = np.isinf(force)
+    return tuple(np.where(locks, others.low, slides - low).tolist()), tuple(np.where(locks, force, slides + high).tolist())
 
 
 def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:

@@ -7,15 +7,16 @@ from collections.abc import Callable, Mapping
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.course import Course
 from bouncy_latch.core.flex.contact import Way
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import RIDES, Course, Motion, Root
+from bouncy_latch.core.mechanisms.contract import RIDES, Motion, Root
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import tree
 
 CUT = 0.06
 """Thickness of the slab that cuts a root through to see what else holds an arm, mm."""
-APART = 5.0
+APART = 1.0
 """How far before the first touch the motion begins, mm."""
 
 

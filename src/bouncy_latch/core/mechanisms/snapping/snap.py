@@ -118,7 +118,7 @@ class Snap:
     def odds(self) -> Odds:
         """The chances that it goes in, holds and survives."""
         way = self.way
-        return chances.odds(way.others_in[1], way.others_out[1], way.peak_strain, self.params.push, self.params.hold,
+        return chances.odds(way.others_in.peaks, way.others_out.peaks, way.peak_strain, self.params.push, self.params.hold,
                             self.weakest[1], self.permissible, self.spread,
                             {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
 

@@ -1,0 +1,168 @@
+"""A course as a table (CSV) and as a plot (SVG); the window shows the same plot."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from xml.sax.saxutils import escape
+
+from bouncy_latch.core.course import Course, Values
+from bouncy_latch.core.numbers import round_ticks
+
+ROOM = 1.12
+"""Height of the plot over what must be seen in it."""
+FAR = 1.6
+"""A line that is asked for and lies higher than this many times the curves is named at the edge, not drawn."""
+
+
+@dataclass(frozen=True)
+class Style:
+    """Colours and letters of a plot; the first curve is ``ink``, the second ``second``."""
+
+    ink: str = "#202A30"
+    quiet: str = "#566066"
+    line: str = "#D8CFBC"
+    second: str = "#24527A"
+    asked: str = "#825400"
+    ground: str = "#FCFAF5"
+    font: str = "Manrope, sans-serif"
+    size: float = 11.0
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Where a plot of some size has its curves: px, and the values at its edges.
+
+    Attributes:
+        left, top, right, bottom: of the field of the curves. low, high: values at left and right. least, most: at bottom, top.
+    """
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    low: float
+    high: float
+    least: float
+    most: float
+
+    def x(self, value: float) -> float:
+        """Return where a value of the motion lies."""
+        return self.left + (value - self.low) / (self.high - self.low) * (self.right - self.left)
+
+    def value(self, x: float) -> float:
+        """Return the value of the motion at a place."""
+        return self.low + (x - self.left) / (self.right - self.left) * (self.high - self.low)
+
+    def y(self, force: float) -> float:
+        """Return where a figure lies; what leaves the plot stays at its edge."""
+        part = (min(max(force, self.least), self.most) - self.least) / (self.most - self.least)
+        return self.bottom - part * (self.bottom - self.top)
+
+
+def frame(course: Course, width: float, height: float, low: float | None = None, high: float | None = None,
+          size: float = Style.size) -> Frame:
+    """Return the frame of a plot; ``low``, ``high``: of the motion where it goes on beyond the course."""
+    curves = [*course.curves.values(), *(edge for band in course.bands.values() for edge in band)]
+    finite = [figure for curve in curves for figure in curve if math.isfinite(figure)] or [0.0]
+    top = max(finite)
+    top = max([top, *(asked.value for asked in course.asked if asked.value <= FAR * top), 1e-6])
+    least = min(0.0, *finite)
+    return Frame(3.6 * size, 2.0 * size, width - 1.2 * size, height - 1.9 * size, course.values[0] if low is None else low,
+                 course.values[-1] if high is None else high, ROOM * least, ROOM * top)
+
+
+def to_csv(course: Course) -> str:
+    """Return the curves and their bands as columns; what locks is empty."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    columns: list[tuple[str, Values]] = [(f"travel, {course.along}", course.values)]
+    for name, curve in course.curves.items():
+        columns.append((f"{name}, {course.unit}", curve))
+        if name in course.bands:
+            low, high = course.bands[name]
+            columns += [(f"{name} low, {course.unit}", low), (f"{name} high, {course.unit}", high)]
+    writer.writerow([name for name, _ in columns])
+    for row in zip(*(values for _, values in columns), strict=True):
+        writer.writerow([f"{figure:.5g}" if math.isfinite(figure) else "" for figure in row])
+    return text.getvalue()
+
+
+def to_svg(course: Course, width: float = 640, height: float = 320, style: Style = Style(), *,
+           low: float | None = None, high: float | None = None, title: str = "") -> str:
+    """Return the plot: bands, curves, what is asked, round ticks on both axes, names above the curves' field."""
+    at, size = frame(course, width, height, low, high, style.size), style.size
+    out = [f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}" height="{height:g}" viewBox="0 0 {width:g} {height:g}" '
+           f'font-family="{escape(style.font)}" font-size="{size:g}">',
+           f"<title>{escape(title or course.label)}</title>",
+           f'<rect x="{at.left:.1f}" y="{at.top:.1f}" width="{at.right - at.left:.1f}" height="{at.bottom - at.top:.1f}" '
+           f'fill="{style.ground}" stroke="{style.line}"/>']
+    for tick in round_ticks(at.least, at.most, max(2, int((at.bottom - at.top) / (2.4 * size)))):
+        y = at.y(tick)
+        out += [_line((at.left, y), (at.right, y), style.line, 1.4 if tick == 0 else 0.6),
+                _text(at.left - 5, y + 0.35 * size, f"{tick:g}", style.quiet, "end")]
+    for tick in round_ticks(at.low, at.high, max(3, int((at.right - at.left) / (6 * size)))):
+        x = at.x(tick)
+        unit = course.along if course.along == "°" else f" {course.along}"
+        out += [_line((x, at.bottom), (x, at.bottom + 4), style.quiet, 1),
+                _text(x, at.bottom + 1.5 * size, f"{tick:g}{unit}", style.quiet, "middle")]
+    colours = (style.ink, style.second)
+    for (name, (below, above)), colour in zip(course.bands.items(), colours, strict=False):
+        if name in course.curves:
+            edge = [*zip(course.values, above, strict=True), *reversed(list(zip(course.values, below, strict=True)))]
+            points = " ".join(f"{at.x(v):.1f},{at.y(f):.1f}" for v, f in edge)
+            out.append(f'<polygon points="{points}" fill="{colour}" fill-opacity="0.13" stroke="none"/>')
+    for curve, colour, dash in zip(course.curves.values(), colours, ("", ' stroke-dasharray="6 4"'), strict=False):
+        points = " ".join(f"{at.x(v):.1f},{at.y(f):.1f}" for v, f in zip(course.values, curve, strict=True))
+        out.append(f'<polyline points="{points}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
+    out += _asked(course, at, style)
+    out += _names(course, at, style)
+    return "\n".join([*out, "</svg>", ""])
+
+
+def _asked(course: Course, at: Frame, style: Style) -> list[str]:
+    """Lines that curves are held against, each with its words on a strip of the ground, no two on one another."""
+    out: list[str] = []
+    taken: list[float] = []
+    for asked in sorted(course.asked, key=lambda each: each.value):
+        beyond, y = asked.value > at.most, at.y(asked.value)
+        if not beyond:
+            out.append(_line((at.left, y), (at.right, y), style.asked, 1.2, ' stroke-dasharray="2 3"'))
+        words = f"{asked.words} {course.unit}{' ↑' if beyond else ''}"
+        place = max(y - 4, at.top + style.size)
+        while any(abs(place - other) < 1.15 * style.size for other in taken):
+            place += 1.15 * style.size
+        taken.append(place)
+        wide = 0.56 * style.size * len(words)
+        out += [f'<rect x="{at.left + 2:.1f}" y="{place - 0.85 * style.size:.1f}" width="{wide + 4:.1f}" '
+                f'height="{1.1 * style.size:.1f}" fill="{style.ground}" fill-opacity="0.85"/>',
+                _text(at.left + 5, place, words, style.asked, "start")]
+    return out
+
+
+def _names(course: Course, at: Frame, style: Style) -> list[str]:
+    """What the curves show, with a piece of each line beside its name, and what they say."""
+    y, x = at.top - 0.7 * style.size, at.left
+    words = f"{course.label}, {course.unit}"
+    out = [_text(x, y, words, style.quiet, "start")]
+    x += 0.56 * style.size * len(words) + 14
+    if len(course.curves) > 1:
+        for name, colour, dash in zip(course.curves, (style.ink, style.second), ("", ' stroke-dasharray="6 4"'), strict=False):
+            out += [_line((x, y - 4), (x + 22, y - 4), colour, 1.8, dash), _text(x + 27, y, name, style.quiet, "start")]
+            x += 27 + 0.56 * style.size * len(name) + 14
+    if course.bands:
+        out += [f'<rect x="{x:.1f}" y="{y - 9:.1f}" width="22" height="9" fill="{style.ink}" fill-opacity="0.13"/>',
+                _text(x + 27, y, "nine prints of ten", style.quiet, "start")]
+    return [*out, _text(at.right, y, course.about, style.quiet, "end")]
+
+
+def _line(start: Sequence[float], end: Sequence[float], colour: str, width: float, more: str = "") -> str:
+    return (f'<line x1="{start[0]:.1f}" y1="{start[1]:.1f}" x2="{end[0]:.1f}" y2="{end[1]:.1f}" stroke="{colour}" '
+            f'stroke-width="{width:g}"{more}/>')
+
+
+def _text(x: float, y: float, words: str, colour: str, anchor: str) -> str:
+    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{colour}" text-anchor="{anchor}">{escape(words)}</text>'

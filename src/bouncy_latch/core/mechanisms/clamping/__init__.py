@@ -1,0 +1,1 @@
+"""What the tube clamp is made of: its sizes, its plan and shape, its verdicts."""
