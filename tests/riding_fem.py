@@ -1,7 +1,7 @@
 """A bump that rides over an edge, by nonlinear finite elements made in the tests with general-purpose libraries.
 
 Outlines cut from the solids themselves are filled with quadratic triangles (SciPy's Delaunay, shapely); large turns by total
-Lagrangian elements (St. Venant–Kirchhoff), plane stress or round an axis; the mate is a rigid rounded edge that is moved in
+Lagrangian elements, plane stress or round an axis; the mate is a rigid rounded edge that is moved in
 steps, its contact with Coulomb friction by penalty. Shares no line with the flex core.
 """
 
@@ -95,6 +95,10 @@ class Round:
         return far - self.radius, out / far
 
 
+def _both(a, b):
+    return sum(a[i][j] * b[i][j] for i in range(2) for j in range(2))
+
+
 class Pressed:
     """A body held somewhere, pressed by an :class:`Edge` or a :class:`Round` that is moved along x."""
 
@@ -112,33 +116,42 @@ class Pressed:
         self.free = np.setdiff1d(np.arange(self.basis.N), self.fixed)
         self.penalty = stiff * modulus * width
 
-    def _elastic(self):
-        nu, e = POISSON, self.modulus
-        mu = e / 2 / (1 + nu)
-        lam = e * nu / (1 + nu) / (1 - 2 * nu) if self.round else e * nu / (1 - nu**2)
-        return lam, mu
-
     def _state(self, w):
-        """Deformation gradient and second Piola stress, with the hoop direction where it goes round an axis at y = 0."""
+        """Deformation gradient, second Piola stress, hoop stretch and stress, and what strains de, ve do to each other.
+
+        St. Venant–Kirchhoff in plane stress; round an axis neo-Hookean, which bears the pressure under a line that touches.
+        """
         grad = w["u"].grad
         f = [[grad[i][j] + (i == j) for j in range(2)] for i in range(2)]
-        lam, mu = self._elastic()
-        e = [[0.5 * (sum(f[k][i] * f[k][j] for k in range(2)) - (i == j)) for j in range(2)] for i in range(2)]
-        hoop = (1 + w["u"][1] / w.x[1]) if self.round else None
-        whole = e[0][0] + e[1][1] + (0.5 * (hoop**2 - 1) if self.round else 0.0)
-        s = [[lam * whole * (i == j) + 2 * mu * e[i][j] for j in range(2)] for i in range(2)]
-        third = (lam * whole + mu * (hoop**2 - 1)) if self.round else None
-        return f, s, hoop, third
+        c = [[sum(f[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
+        mu, nu = self.modulus / 2 / (1 + POISSON), POISSON
+        if not self.round:
+            lam = self.modulus * nu / (1 - nu**2)
+            whole = 0.5 * (c[0][0] + c[1][1] - 2)
+            s = [[lam * whole * (i == j) + mu * (c[i][j] - (i == j)) for j in range(2)] for i in range(2)]
+            return f, s, None, None, lambda de, ve, _du, _dv: (
+                lam * (de[0][0] + de[1][1]) * (ve[0][0] + ve[1][1]) + 2 * mu * _both(de, ve))
+        lam, hoop = self.modulus * nu / (1 + nu) / (1 - 2 * nu), 1 + w["u"][1] / w.x[1]
+        square = c[0][0] * c[1][1] - c[0][1] * c[1][0]
+        inverse = [[c[1][1] / square, -c[0][1] / square], [-c[1][0] / square, c[0][0] / square]]
+        grown = lam * 0.5 * np.log(np.maximum(square * hoop**2, 1e-9))
+        s = [[mu * (i == j) + (grown - mu) * inverse[i][j] for j in range(2)] for i in range(2)]
+
+        def material(de, ve, hu, hv):
+            a, b = (_both(inverse, e) + h / hoop**2 for e, h in ((de, hu), (ve, hv)))
+            mixed = [[sum(inverse[i][p] * de[p][q] * inverse[q][j] for p in range(2) for q in range(2)) for j in range(2)]
+                     for i in range(2)]
+            return lam * a * b + 2 * (mu - grown) * (_both(mixed, ve) + hu * hv / hoop**4)
+
+        return f, s, hoop, mu + (grown - mu) / hoop**2, material
 
     def _weight(self, w):
         return 2 * np.pi * np.abs(w.x[1]) if self.round else self.width
 
     def _assemble(self):
-        lam, mu = self._elastic()
-
         @fem.LinearForm
         def inner(v, w):
-            f, s, hoop, third = self._state(w)
+            f, s, hoop, third, _ = self._state(w)
             dv = v.grad
             total = sum(f[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
             if self.round:
@@ -147,19 +160,16 @@ class Pressed:
 
         @fem.BilinearForm
         def tangent(u, v, w):
-            f, s, hoop, third = self._state(w)
+            f, s, hoop, third, material = self._state(w)
             du, dv = u.grad, v.grad
-            de = [[0.5 * sum(f[k][i] * du[k][j] + du[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
-            ve = [[0.5 * sum(f[k][i] * dv[k][j] + dv[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
-            tu, tv = de[0][0] + de[1][1], ve[0][0] + ve[1][1]
-            extra = 0.0
+            de, ve = ([[0.5 * sum(f[k][i] * d[k][j] + d[k][i] * f[k][j] for k in range(2)) for j in range(2)]
+                       for i in range(2)] for d in (du, dv))
+            hu, hv, extra = 0.0, 0.0, 0.0
             if self.round:
                 hu, hv = hoop * u[1] / w.x[1], hoop * v[1] / w.x[1]
-                tu, tv = tu + hu, tv + hv
-                extra = 2 * mu * hu * hv + third * u[1] * v[1] / w.x[1] ** 2
-            material = lam * tu * tv + 2 * mu * sum(de[i][j] * ve[i][j] for i in range(2) for j in range(2)) + extra
+                extra = third * u[1] * v[1] / w.x[1] ** 2
             geometric = sum(du[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
-            return self._weight(w) * (material + geometric)
+            return self._weight(w) * (material(de, ve, hu, hv) + geometric + extra)
 
         u = self.basis.interpolate(self.moved)
         return inner.assemble(self.basis, u=u), tangent.assemble(self.basis, u=u)

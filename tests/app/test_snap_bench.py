@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import standing
@@ -48,7 +48,7 @@ def test_the_force_ruler_drives_the_thickness(clip):
     assert "gap" in panel._title.text().lower()
 
 
-def test_the_way_in_is_shown_as_force(clip):
+def test_the_way_in_is_shown_as_force_and_saved(clip, tmp_path):
     clip.window.jobline.go(2)
     trace, motion = clip.window.shape.trace, clip.session.solution.motion
     assert trace.course is clip.session.solution.motion.course
@@ -57,8 +57,13 @@ def test_the_way_in_is_shown_as_force(clip):
     assert clip.window.shape._about.text().startswith("in ")
     assert clip.window.shape.play_button.text() == "press"
     clip.window.grab()
+    at = trace.frame()
+    QTest.mouseClick(trace, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x(2.0)), 60))
+    assert trace.value == pytest.approx(2.0, abs=0.02), "the handle stands where the plot says"
+    clip.window.exporting.plot(tmp_path / "plot")
+    assert {path.suffix for path in (tmp_path / "plot").iterdir()} == {".csv", ".svg"}
     clip.session.select("knuckle-hinge-1")
-    assert trace.course is None
+    assert not trace.course or trace.course.label == "smallest gap on the way"
     assert not clip.window.shape.printed_button.isVisibleTo(clip.window)
 
 

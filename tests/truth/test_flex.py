@@ -67,9 +67,9 @@ def test_the_solver_says_where_it_stopped():
     frame = straight_frame(100.0, 1000.0, 1e6, count=3)
     loads = np.zeros((1, 4, 3))
     loads[0, -1, 2] = 80.0
-    with pytest.raises(SolveError, match=r"followed to 75 % only: an element there turns by \d+°"):
+    with pytest.raises(SolveError, match=r"followed to 75 % only: somewhere it would turn by \d+°"):
         frame.loaded(loads, steps=4)
-    with pytest.raises(SolveError, match=r"followed to 0 % only: an arm 15\.0 mm long would have to stretch"):
+    with pytest.raises(SolveError, match=r"^an arm 15\.0 mm long would have to stretch"):
         Arm(15.0, 2.0, 6.0, SOLID, 2000.0).bent(np.array([40.0]), np.zeros(1), np.zeros((1, 2)))
 
 

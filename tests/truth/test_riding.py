@@ -73,7 +73,7 @@ def test_an_arm_rides_as_finite_elements_do(sizes):
     surface = body.surface_strain(lambda x, y: (x > -2) & ((x < end - 0.5) | (y < face - 0.3) | (x > end + reach + 1)))
     assert ours(level, way.strain) == pytest.approx(surface, rel=0.08)
     body.moved[:] = 0
-    on_face = crest + 0.75 * (plan.seat - crest) * 0.6
+    on_face = crest + 0.75 * (plan.seat - crest) * 0.72
     for place in np.linspace(plan.seat, on_face, 3)[1:]:
         found = force(place, 1)
     assert ours(on_face, way.out) == pytest.approx(found, rel=0.12)
@@ -99,17 +99,18 @@ def test_an_arm_at_the_edge_of_a_block_is_softer_and_strained_higher(length, thi
     assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.05)
 
 
-@pytest.mark.parametrize("wall", [0.8, 1.6, 4.8])
-def test_a_ring_stretches_as_axisymmetric_elements_do(wall):
-    """Mean radius 16, t/r 0.05 to 0.3, where the crest slides over the lip."""
-    radius, clear, lip, high = 16.0, 0.1, 2.0, 22.0
+@pytest.mark.parametrize("wall", [0.8, 1.6, 3.2, 4.8])
+def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
+    """Mean radius 16, t/r 0.05 to 0.3: radial force where the crest slides over the lip, greatest push and greatest pull."""
+    radius, clear, lip, high, friction = 16.0, 0.1, 2.0, 22.0, 0.3
     bore = radius - wall / 2
     bead = shapes.catch_profile(0.0, 0.4, math.radians(30), math.radians(45), 0.45, 0.2, behind=1.0, drop=0.02)
     foot = bead[-1][0] + 0.4
     section = [(x, y) for x, y in bead if x >= 0 and y >= 0]
-    ring = Ring(2 * bore, wall, foot, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, shapely.Polygon(section).area)
+    ring = Ring(2 * bore, wall, foot, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, shapely.Polygon(section).area,
+                section[-1][0] / 2)
     mate = shapes.edge_profile(wall / 2 + clear, lip, 0.2)
-    ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), mate, lip - clear, 0.3)
+    ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), mate, lip - clear, friction)
     begin, way = float(ride._steps[0]), ride.way
     outline = shapely.Polygon([(foot - high, -bore - wall), (foot, -bore - wall), (foot, -bore),
                                *((x, y - bore) for x, y in reversed(section)), (foot - high, -bore)]).buffer(0)
@@ -119,9 +120,13 @@ def test_a_ring_stretches_as_axisymmetric_elements_do(wall):
         1.0, 2000.0, lambda x, y: np.isclose(x, foot - high), lambda x, y: (y > -bore - 0.02) & (x > -0.2) & (x < foot),
         round_axis=True, stiff=12.0)
     edge = riding_fem.Edge(lip, clear - bore, 0.2)
-    for place in (-1.0, -0.7, -0.4, 0.05):
-        _, across = body.press(edge, -place, 0.3, -1)
+    push = [abs(body.press(edge, -place, friction, -1)[0]) for place in (-1.05, -0.9, *np.linspace(-0.8, -0.66, 5))]
+    _, across = [body.press(edge, -place, friction, -1) for place in (-0.4, 0.05)][-1]
     assert float(np.interp(0.05 - begin, way.travel, way.press)) == pytest.approx(abs(across), rel=0.08)
+    assert way.peak_in == pytest.approx(max(push), rel=0.1)
+    body.moved[:] = 0
+    pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in (1.7, 1.58, *np.linspace(1.5, 1.32, 6))]
+    assert way.peak_out == pytest.approx(max(pull), rel=0.08)
 
 
 @pytest.mark.parametrize("sizes", [{"mouth": 120, "width": 10}, {"mouth": 130, "wall": 4}], ids=["t/r 0.26", "t/r 0.4"])

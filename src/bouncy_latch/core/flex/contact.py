@@ -36,8 +36,10 @@ _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
-_ROUNDS = 3
+_ROUNDS = 6
 """Times the touching point is looked for again with the end turned by the force at the last one found."""
+_TOO_FAR = math.radians(40)
+"""Turn of an arm's end beyond which the small bends that find its touching point say nothing."""
 _UPRIGHT = math.pi / 2 - 1e-6
 """Face and friction angle together from which no force wins, rad."""
 _SHARP = 0.08
@@ -50,6 +52,10 @@ class Flexure(Protocol):
     @property
     def flexibility(self) -> Array:
         """Displacement of the end per N along x, per N along y and per N·mm, for small bends, (3, 3)."""
+
+    @property
+    def dent(self) -> float:
+        """How far the line where faces touch sinks in per newton that presses them together, mm; 0 where it does not matter."""
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.strip.Strip`."""
@@ -164,7 +170,8 @@ class Ride:
         """Shift and turn by a force straight across at the end, and what they make of the lowering, both ways' beginning."""
         f, at = self.flexure.flexibility, self._steps
         before = np.interp(at, *self._unturned)
-        shift, turn = -before * f[0, 1] / f[1, 1], -before * f[2, 1] / f[1, 1]
+        give = f[1, 1] + self.flexure.dent
+        shift, turn = -before * f[0, 1] / give, -before * f[2, 1] / give
         return shift, turn, *self._lowering(at, shift, turn)
 
     @cached_property
@@ -184,22 +191,36 @@ class Ride:
         f = self.flexure.flexibility
         shift, turn, lowered, slope, arms = (part.copy() for part in self._begun)
         rows = np.flatnonzero((lowered > _SETTLED) | (shift != 0) | (turn != 0))
+        before = np.zeros((2, len(at)))
         for _ in range(_ROUNDS):
             ratio, stuck, give = self._ratio(slope[rows], lowered[rows], arms[rows], way)
             load = np.stack([way * ratio, -np.ones_like(ratio), -arms[rows, 0] - way * ratio * arms[rows, 1]])
             # As good as tight: what follows from so great a force along the way does not matter any more.
             load[:, stuck | (give <= _FOLLOWED)] = np.array([0.0, -1.0, 0.0])[:, None]
             moved = f @ load
+            sinks = self._sinks(load[0], slope[rows])
+            moved[0] -= slope[rows] * sinks
+            moved[1] -= sinks
             down = np.maximum(-moved[1], 1e-12)
             new = np.stack([lowered[rows] * moved[0] / down, lowered[rows] * moved[2] / down])
-            changed = np.abs(new - np.stack([shift[rows], turn[rows]])).max(axis=0) > _TURNED
-            rows = rows[changed]
+            change = new - np.stack([shift[rows], turn[rows]])
+            changed = np.abs(change).max(axis=0) > _TURNED
+            rows, change = rows[changed], change[:, changed]
             if not len(rows):
                 break
-            shift[rows], turn[rows] = new[:, changed]
+            # Where it goes to and fro, what lies between the last two is nearer than either.
+            last = before[:, rows]
+            change = np.where(change * last < 0, change * np.clip(last / (last - change + 1e-300), 0.2, 1.0), change)
+            before[:, rows] = change
+            shift[rows] += change[0]
+            turn[rows] += change[1]
             lowered[rows], slope[rows], arms[rows] = self._lowering(at[rows], shift[rows], turn[rows])
+        turned = float(np.abs(turn).max())
+        if turned > _TOO_FAR:
+            raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent so "
+                             "far", value=float(lowered.max()))
         # An upright face is one of the shape; a jump that the arm makes as it turns is none.
-        slope = _with_sudden_faces(at, lowered, slope, self._steepest(float(np.abs(turn).max())))
+        slope = _with_sudden_faces(at, lowered, slope, self._steepest(turned))
         ratio, stuck, give = self._ratio(slope, lowered, arms, way)
         return _Path(lowered, slope, arms, turn, ratio, stuck, give, way)
 
@@ -223,7 +244,7 @@ class Ride:
         angle = np.arctan(-way * slope) + np.arctan(self.friction if friction is None else friction)
         # How a force that cannot win would bend the arm does not matter.
         ratio = np.tan(np.where(angle < _UPRIGHT, angle, 0.0))
-        give = self._give(way * ratio, arms)
+        give = self._give(way * ratio, arms, slope)
         # A force that goes with the way may draw the arm tight too, but it hinders nothing.
         stuck = (lowered > 1e-7) & ((angle >= _UPRIGHT) | ((give <= _STIFFEST) & (angle > 0)))
         return ratio, stuck, give
@@ -243,10 +264,18 @@ class Ride:
         least, most = (int(share * (len(frictions) - 1)) for share in (0.05, 0.95))
         return Others(frictions, force[:, part].max(axis=1), force[least], force[most])
 
-    def _give(self, ratio: Array, arms: Array) -> Array:
-        """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it does alone, (S,)."""
+    def _give(self, ratio: Array, arms: Array, slope: Array) -> Array:
+        """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it bends it alone, (S,)."""
         f = self.flexure.flexibility
-        return np.asarray(1 - (f[1, 0] * ratio - f[1, 2] * (arms[:, 0] + ratio * arms[:, 1])) / f[1, 1])
+        bends = f[1, 1] - f[1, 0] * ratio + f[1, 2] * (arms[:, 0] + ratio * arms[:, 1])
+        return np.asarray((bends + self._sinks(ratio, slope)) / f[1, 1])
+
+    def _sinks(self, ratio: Array, slope: Array) -> Array:
+        """Return how far the touching faces sink into each other, across the way, per newton across, with ``ratio`` along.
+
+        They sink in square to themselves, by the force square to them.
+        """
+        return np.asarray(self.flexure.dent * (1 - ratio * slope) / (1 + slope**2))
 
     def _pressed(self, path: _Path) -> tuple[Array, Array, Bent]:
         """Return force across and strain at every step of a path, and the shapes that were followed.
@@ -264,7 +293,10 @@ class Ride:
         followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
         where = followed if len(followed) else np.array([most])
         real = np.full(len(where), float(len(followed) > 0))
-        found = self.flexure.bent(lowered[where], path.way * path.ratio[where] * real, path.arms[where])
+        along = path.way * path.ratio[where] * real
+        whole = self.flexure.flexibility[1, 1] * np.maximum(give[where], _STIFFEST)
+        bends = 1 - self._sinks(along, path.slope[where]) / whole
+        found = self.flexure.bent(lowered[where] * np.clip(bends, 0.0, 1.0), along, path.arms[where])
         steps = np.arange(len(lowered))
         factor = np.interp(steps, where, np.where(real > 0, found.force / force[where], 1.0))
         bending = np.interp(steps, where, found.strain / lowered[where])

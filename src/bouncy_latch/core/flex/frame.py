@@ -211,16 +211,16 @@ class Frame:
 
     def _refuse_folded(self, moved: Array, part: float) -> None:
         strain, length, _ = self.strained(moved)
+        begun = f"the bending was followed to {100 * part:.0f} % only: " if part > 0 else ""
         stretched = float(np.abs(length / self._drawn[1] - 1).max())
         if stretched > MOST_STRETCH:
             total = float(self._drawn[1].sum())
-            raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an arm {total:.1f} mm long would have to "
-                             f"stretch by {100 * stretched:.0f} % to reach so far", field="load", value=part)
+            raise SolveError(f"{begun}an arm {total:.1f} mm long would have to stretch by {100 * stretched:.0f} % to reach so "
+                             "far", field="load", value=part)
         most = float(np.abs(strain[..., 1:]).max())
         if most > MOST_TURN:
-            raise SolveError(f"the bending was followed to {100 * part:.0f} % only: an element there turns by "
-                             f"{math.degrees(most):.0f}° within itself, beyond what small strains allow", field="load",
-                             value=part)
+            raise SolveError(f"{begun}somewhere it would turn by {math.degrees(most):.0f}° within one element, beyond what "
+                             "small strains allow", field="load", value=part)
 
 
 def _size(change: Array, moved: Array) -> Array:

@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 
+from bouncy_latch.core.flex import shell
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.numbers import Array
@@ -42,20 +43,6 @@ def _give(x: Array, at: Array, lam: float) -> Array:
     return np.asarray(far + np.exp(-w) * (c1 * np.cos(w) + c2 * np.sin(w)))
 
 
-def tilting(lam: float, from_rim: float) -> tuple[float, float, float]:
-    """Return what a line load and a moment do where they act on a tube with a free rim, in units of λ/(2k).
-
-    Deflection per load; slope per load (towards the tube, so below 0 near the rim), which is deflection per moment; slope
-    per moment: derivatives of the same solution, taken over a thousandth of the wave length.
-    """
-    step = 1e-3 / lam
-    at = max(from_rim, 2 * step)
-    places = at + step * np.array([-1.0, 0.0, 1.0])
-    give = _give(places[:, None], places[None, :], lam)
-    slope = float(give[2, 1] - give[0, 1]) / (2 * step)
-    return float(give[1, 1]), slope, float(give[2, 2] - give[2, 0] - give[0, 2] + give[0, 0]) / (4 * step**2)
-
-
 def stretch_factor(mean_radius: float, wall: float, poisson: float, from_rim: float, band: float = 0.0) -> float:
     """Return X of P = y d E X, the total radial force of a diametral stretch y at the bore d = 2 r − t.
 
@@ -75,7 +62,7 @@ class Ring:
 
     Attributes:
         bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of
-        an arm. bead: area of its section, which stretches with the wall, mm².
+        an arm. bead: area of its section, which stretches with the wall, mm². bead_at: how much nearer the rim its middle is.
     """
 
     bore: float
@@ -85,6 +72,7 @@ class Ring:
     modulus: float
     poisson: float = 0.35
     bead: float = 0.0
+    bead_at: float = 0.0
 
     @property
     def mean_radius(self) -> float:
@@ -97,25 +85,36 @@ class Ring:
         made = section(self.wall, 4 * self.fill.line, self.fill, self.poisson)
         return made.area / (made.width * made.depth)
 
+    def _soft(self, pull: float) -> Array:
+        """Flexibility (3, 3) with a pull along the wall, N all round."""
+        round_, e = 2 * math.pi * self.mean_radius, self.modulus * self.fullness
+        found = shell.joint(self.mean_radius, self.wall, self.poisson, self.from_rim - self.bead_at, pull / (round_ * e))
+        give, slope, roll = (each / (e * round_) for each in found)
+        stiff = np.linalg.inv(np.array([[give, -slope], [-slope, roll]]))
+        stiff[0, 0] += 2 * math.pi * self.modulus * self.bead / self.mean_radius
+        soft = np.zeros((3, 3))
+        soft[1:, 1:] = np.linalg.inv(stiff)
+        # A push along the wall widens it behind the joint by Poisson, half of that at the joint. That it also shortens the wall
+        # only delays what happens.
+        soft[0, 1] = soft[1, 0] = self.poisson / (4 * math.pi * e * self.wall)
+        # Where the end is said to be, the section under the bead goes along stiffly.
+        carried = np.array([[1.0, 0, 0], [0, 1.0, -self.bead_at], [0, 0, 1.0]])
+        return np.asarray(carried @ soft @ carried.T)
+
     @cached_property
     def flexibility(self) -> Array:
         """Of the wall's middle at the joint per newton of total force and N·mm of total moment round it, (3, 3), see
         :attr:`Strip.flexibility <bouncy_latch.core.flex.strip.Strip.flexibility>`: it stretches and its bead rolls."""
-        lam = decay(self.mean_radius, self.wall, self.poisson)
-        whole = self.modulus * self.fullness * self.wall / self.mean_radius**2 * 2 * math.pi * self.mean_radius
-        give, slope, roll = (lam / (2 * whole) * each for each in tilting(lam, self.from_rim))
-        stiff = np.linalg.inv(np.array([[give, -slope], [-slope, roll]]))
-        stiff[0, 0] += 2 * math.pi * self.modulus * self.bead / self.mean_radius
-        found = np.zeros((3, 3))
-        found[1:, 1:] = np.linalg.inv(stiff)
-        found[1, 1] += self._dent
-        # A push along the wall widens it behind the joint by Poisson, half of that at the joint. That it also shortens the wall
-        # only delays what happens.
-        found[0, 1] = found[1, 0] = self.poisson / (4 * math.pi * self.modulus * self.fullness * self.wall)
-        return found
+        return self._soft(0.0)
 
-    @property
-    def _dent(self) -> float:
+    @cached_property
+    def _by_pull(self) -> Array:
+        """What a newton of pull along the wall adds to the flexibility, (3, 3)."""
+        small = 0.002 * 2 * math.pi * self.mean_radius * self.modulus * self.fullness
+        return (self._soft(small) - self._soft(-small)) / (2 * small)
+
+    @cached_property
+    def dent(self) -> float:
         """What the line where faces touch sinks into the wall per newton all round, mm: a thin line on a slab,
         2(1 − ν²)/(πE) (ln(4t/a) − ν/(2(1 − ν))) per N/mm (K. L. Johnson, *Contact Mechanics*, 1985, ch. 5)."""
         nu = self.poisson
@@ -123,10 +122,16 @@ class Ring:
             math.pi * self.bore)
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
-        """Return the ring stretched by ``lowered`` (B,) mm at the radius; hoop strain is 2 y/d."""
+        """Return the ring stretched by ``lowered`` (B,) mm at the radius; hoop strain is 2 y/d.
+
+        What pushes along the wall as it is stretched softens it, what pulls stiffens it.
+        """
         loads = np.column_stack([ratio, -np.ones_like(ratio), -arms[:, 0] - ratio * arms[:, 1]])
-        moved = loads @ self.flexibility
-        force = lowered / np.maximum(-moved[:, 1], 1e-12)
+        moved, more = loads @ self.flexibility, loads @ self._by_pull
+        down, change = np.maximum(-moved[:, 1], 1e-12), -more[:, 1] * ratio
+        # lowered = F (down + change F), kept where a push would buckle the wall.
+        root = np.sqrt(np.maximum(down**2 + 4 * change * lowered, 0.1 * down**2))
+        force = 2 * lowered / (down + root)
         return Bent(force, (force[:, None] * moved)[:, None, :], 2 * lowered / self.bore, np.zeros(len(lowered)))
 
 

@@ -78,6 +78,11 @@ class Strip(ABC):
     def looked_at(self) -> Looked:
         """Where strain is looked at."""
 
+    @property
+    def dent(self) -> float:
+        """What touches it hardly sinks in, as slender as it is."""
+        return 0.0
+
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return it with its end lowered.
 
