@@ -127,6 +127,44 @@ def bent_finger(radius, wall, angle, length, modulus):
                                u=end.interpolate(moved))), lambda z, tall=0.6: float(strain[np.abs(height - z) < tall].max())
 
 
+def finger_on_a_floor(radius, wall, slots, length, modulus, floor=2.0, stub=1.0, slot=1.2):
+    """Return what the tip of one of ``slots`` fingers gives outward per newton, all loaded alike, on a floor held below.
+
+    Triquadratic bricks of half a finger, the stub beside it and the floor under them, symmetric in both cuts.
+    """
+    half = np.pi / slots
+    cut = half - slot / 2 / (radius + wall / 2)
+    box = fem.MeshHex.init_tensor(
+        np.r_[np.linspace(0, cut, 6), half], np.r_[np.linspace(1.0, radius, 6), np.linspace(radius, radius + wall, 3)[1:]],
+        np.r_[np.linspace(-floor, 0, 3), np.linspace(0, stub, 3)[1:], stub + length * _graded(13, 1.3)[1:]])
+    middle = box.p[:, box.t].mean(axis=1)
+    gone = ((middle[2] > 0) & (middle[1] < radius)) | ((middle[2] > stub) & (middle[0] > cut))
+    box = box.restrict(np.flatnonzero(~gone))
+    a, r, z = box.p
+    mesh = fem.MeshHex(np.ascontiguousarray(np.array([r * np.sin(a), r * np.cos(a), z])), box.t)
+    element = fem.ElementVector(fem.ElementHex2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    lam, mu = modulus * POISSON / (1 + POISSON) / (1 - 2 * POISSON), modulus / 2 / (1 + POISSON)
+    normal = np.array([np.cos(half), -np.sin(half)])
+
+    def face(where):
+        facets = np.intersect1d(mesh.boundary_facets(), mesh.facets_satisfying(where))
+        return fem.FacetBasis(mesh, element, facets=facets, intorder=4)
+
+    stiffness = fem.BilinearForm(lambda u, v, _: 2 * mu * ddot(sym_grad(u), sym_grad(v)) + lam * trace(sym_grad(u)) * trace(
+        sym_grad(v))).assemble(basis)
+    across = fem.BilinearForm(lambda u, v, _: 1e7 * (u[0] * normal[0] + u[1] * normal[1]) * (
+        v[0] * normal[0] + v[1] * normal[1]))
+    mirrored = across.assemble(face(lambda x: np.abs(x[0] * normal[0] + x[1] * normal[1]) < 1e-6))
+    end = face(lambda x: np.isclose(x[2], stub + length))
+    area = float(fem.Functional(lambda w: 1.0 + 0 * w.x[0]).assemble(end))
+    pull = fem.LinearForm(lambda v, _: v[1] / area).assemble(end)
+    held = np.r_[basis.get_dofs(mesh.facets_satisfying(lambda x: np.isclose(x[0], 0))).all("u^1"),
+                 basis.get_dofs(mesh.facets_satisfying(lambda x: np.isclose(x[2], -floor))).all()]
+    moved = fem.solve(*fem.condense(stiffness + mirrored, pull, D=np.unique(held)))
+    return float(pull @ moved) / 2
+
+
 def filled_arm(length, depth, width, wall, skin, ratio):
     """Return what an arm of solid walls and skins round a soft core gives at its end per newton, over E, built in at x = 0.
 

@@ -115,7 +115,7 @@ def _prediction(solution: Solution) -> dict[str, Any]:
 
 def _figures(values: tuple[float, ...]) -> list[float | None]:
     """What locks has no force; JSON has no infinity either."""
-    return [figure(value) if math.isfinite(value) else None for value in values]
+    return [figure(value) for value in values]
 
 
 @app.command()

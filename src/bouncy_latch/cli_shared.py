@@ -11,6 +11,7 @@ import typer
 from pydantic import ValidationError
 
 from bouncy_latch.core import fields, files, plainjson
+from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
@@ -88,9 +89,9 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
     return Design(kind, fields.parse(kind.params, values_of(pairs)), believed, policy_named(policy))
 
 
-def figure(value: float) -> float:
-    """Return a figure with as many digits as are said."""
-    return round(value, 4)
+def figure(value: float) -> float | None:
+    """Return a figure with as many digits as are said; none for what has no end, such as the push into what jams."""
+    return round(value, 4) if abs(value) < ENDLESS else None
 
 
 def known_of(process: Process) -> Any:

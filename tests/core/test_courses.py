@@ -56,7 +56,8 @@ def test_what_locks_has_no_figure_and_leaves_no_mad_number_in_the_files(values):
 
 
 def test_a_line_far_above_the_curves_is_named_at_the_edge_and_words_do_not_lie_on_each_other():
-    course = Course("force", "N", (0.0, 1.0), {"in": (0.0, 10.0)}, "", asked=(Asked("far", 90), Asked("near", 8), Asked("by", 8.2)))
+    course = Course("force", "N", (0.0, 1.0), {"in": (0.0, 10.0)}, "",
+                    asked=(Asked("far", 90), Asked("near", 8), Asked("by", 8.2)))
     picture = ET.fromstring(courses.to_svg(course))
     places = {text.text: float(text.get("y")) for text in picture.iter(f"{SVG}text")}
     assert "far N ↑" in places

@@ -12,7 +12,7 @@ import pytest
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
-from bouncy_latch.core.flex.arm import Arm
+from bouncy_latch.core.flex.arm import STUB, Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.ring import Ring, decay, remote_from, sector, stretch_factor
@@ -166,6 +166,15 @@ def test_a_hook_with_a_fillet_in_a_soft_wall(length, thickness, fillet, load, at
 
     assert bent.force[0] == pytest.approx(1.0, rel=0.05), "stiffness"
     assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.10), "peak strain"
+
+
+@pytest.mark.parametrize(("radius", "slots", "wall", "length"), [(17.0, 10, 1.6, 18.0), (10.0, 4, 1.6, 20.0)])
+def test_a_finger_turns_on_the_stub_it_leaves_of_its_ring(radius, slots, wall, length):
+    angle, fill = 2 * math.pi / slots - 1.2 / (radius + wall / 2), SOLID
+    arm = Arm(length, wall, angle * radius, fill, 2000.0, plane_fem.POISSON, fillet=0.4, root=STUB,
+              shape=lambda depth, _: sector(radius, depth, angle, length, fill, plane_fem.POISSON))
+    given = plane_fem.finger_on_a_floor(radius, wall, slots, length, 2000.0)
+    assert float(arm.flexibility[1, 1]) == pytest.approx(given, rel=0.05)
 
 
 @pytest.mark.parametrize(("slots", "wall", "length"), [(4, 1.6, 20.0), (8, 1.6, 14.0)])

@@ -9,7 +9,7 @@ OK, LOOK, STOP = "ok", "look", "stop"
 SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
 FIT, SHAPE, PRINT = "fit", "shape", "print"
 TOPICS = (FIT, SHAPE, PRINT)
-ENDLESS = 9999.0
+ENDLESS = 1e6
 """Stands for what has no end, such as the force to push in what jams."""
 
 

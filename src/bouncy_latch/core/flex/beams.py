@@ -55,11 +55,11 @@ def root_rotation(thickness: float, width: float, modulus: float) -> float:
 def fillet_factor(radius: float, thickness: float) -> float:
     """Return the strain concentration of a fillet where an arm of ``thickness`` bends out of a wide wall.
 
-    K = 1.09 (r/h)^(−1/4), fitted to plane-stress finite elements for r/h 0.1 to 0.6 (textbook fits to Peterson's chart of a
+    K = 1.045 (r/h)^−0.28, fitted to plane-stress finite elements for r/h 0.05 to 0.6 within 3 % (fits to Peterson's chart of a
     shoulder in bending, from memory, lie within 8 %), at least 1; radii under h/20 are taken as h/20, below which a nozzle
     rounds them anyway.
     """
-    return max(1.0, 1.09 * float(max(radius / thickness, 0.05) ** -0.25))
+    return max(1.0, 1.045 * float(max(radius / thickness, 0.05) ** -0.28))
 
 
 def curved_factor(inner: float, thickness: float) -> float:

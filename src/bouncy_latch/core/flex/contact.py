@@ -19,6 +19,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.strip import Bent
+from bouncy_latch.core.flex.way import Others, Way
 from bouncy_latch.core.numbers import Array
 
 Point = tuple[float, float]
@@ -178,21 +179,24 @@ class Ride:
     def way(self) -> Way:
         """The whole way, in and out."""
         at = self._steps
-        inward, outward = self._followed(at, -1.0), self._followed(at, 1.0)
-        (press, strain, shape), (pulled, strain_out, _) = self._pressed(inward), self._pressed(outward)
+        inward, outward = paths = self._followed(at)
+        (press, strain, shape), (pulled, strain_out, _) = self._pressed(paths)
         force_in = np.where(inward.stuck, np.inf, self.count * press * inward.ratio)
         force_out = np.where(outward.stuck, np.inf, self.count * pulled * outward.ratio)
         return Way(at - float(at[0]), inward.lowered, inward.slope, press * self.count, force_in, force_out, strain,
-                   np.where(outward.stuck, 0.0, strain_out), inward.turn, shape, self._others(inward, press, -1.0),
-                   self._others(outward, pulled, 1.0))
+                   np.where(outward.stuck, 0.0, strain_out), inward.turn, shape, self._others(inward, press),
+                   self._others(outward, pulled))
 
-    def _followed(self, at: Array, way: float) -> _Path:
-        """Return one way over the mate, −1 in or 1 out: the end turns and shifts by the force at the touching point."""
-        f = self.flexure.flexibility
-        shift, turn, lowered, slope, arms = (part.copy() for part in self._begun)
+    def _followed(self, at: Array) -> tuple[_Path, _Path]:
+        """Return the ways over the mate, in and out: the end turns and shifts by the force at the touching point."""
+        f, steps = self.flexure.flexibility, len(at)
+        # Both at once, one behind the other: the same few operations on twice as many rows.
+        shift, turn, lowered, slope, arms = (np.concatenate([part, part]) for part in self._begun)
+        at, ways = np.concatenate([at, at]), np.repeat([-1.0, 1.0], steps)
         rows = np.flatnonzero((lowered > _SETTLED) | (shift != 0) | (turn != 0))
         before = np.zeros((2, len(at)))
         for _ in range(_ROUNDS):
+            way = ways[rows]
             ratio, stuck, give = self._ratio(slope[rows], lowered[rows], arms[rows], way)
             load = np.stack([way * ratio, -np.ones_like(ratio), -arms[rows, 0] - way * ratio * arms[rows, 1]])
             # As good as tight: what follows from so great a force along the way does not matter any more.
@@ -217,12 +221,16 @@ class Ride:
             lowered[rows], slope[rows], arms[rows] = self._lowering(at[rows], shift[rows], turn[rows])
         turned = float(np.abs(turn).max())
         if turned > _TOO_FAR:
-            raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent so "
-                             "far", value=float(lowered.max()))
+            raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent "
+                             "so far", value=float(lowered.max()))
         # An upright face is one of the shape; a jump that the arm makes as it turns is none.
-        slope = _with_sudden_faces(at, lowered, slope, self._steepest(turned))
-        ratio, stuck, give = self._ratio(slope, lowered, arms, way)
-        return _Path(lowered, slope, arms, turn, ratio, stuck, give, way)
+        steepest = self._steepest(turned)
+        into, out = slice(0, steps), slice(steps, None)
+        slope = np.concatenate([_with_sudden_faces(at[part], lowered[part], slope[part], steepest) for part in (into, out)])
+        ratio, stuck, give = self._ratio(slope, lowered, arms, ways)
+        first, second = (_Path(lowered[part], slope[part], arms[part], turn[part], ratio[part], stuck[part], give[part], way)
+                         for part, way in ((into, -1.0), (out, 1.0)))
+        return first, second
 
     def _steepest(self, turned: float) -> tuple[float, float]:
         """Return the slopes that touching faces have at most where the catch rises and where it falls, its end ``turned`` rad.
@@ -235,7 +243,7 @@ class Ride:
                       for each in (-slopes.min(), slopes.max()))
         return lead, back
 
-    def _ratio(self, slope: Array, lowered: Array, arms: Array, way: float, friction: Array | None = None
+    def _ratio(self, slope: Array, lowered: Array, arms: Array, way: Array | float, friction: Array | None = None
                ) -> tuple[Array, npt.NDArray[np.bool_], Array]:
         """Return force along over force across (S,), where no force wins (S,), and the give with both, see :meth:`_give`.
 
@@ -249,7 +257,7 @@ class Ride:
         stuck = (lowered > 1e-7) & ((angle >= _UPRIGHT) | ((give <= _STIFFEST) & (angle > 0)))
         return ratio, stuck, give
 
-    def _others(self, path: _Path, press: Array, way: float) -> Others:
+    def _others(self, path: _Path, press: Array) -> Others:
         """Return what other frictions make of the force along the way.
 
         The path is that of the mean friction, and what large bends add to the force as well.
@@ -257,10 +265,10 @@ class Ride:
         plain = path.lowered / np.maximum(path.give, _STIFFEST)
         factor = press / np.maximum(plain, 1e-12) * self.count
         frictions = self.frictions if len(self.frictions) else np.array([self.friction])
-        ratio, stuck, give = self._ratio(path.slope, path.lowered, path.arms, way, frictions[:, None])
+        ratio, stuck, give = self._ratio(path.slope, path.lowered, path.arms, path.way, frictions[:, None])
         force = np.where(stuck, np.inf, path.lowered / np.maximum(give, _STIFFEST) * factor * ratio)
         # Pulling out begins at the seat and ends at the crest.
-        part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if way > 0 else slice(None)
+        part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if path.way > 0 else slice(None)
         least, most = (int(share * (len(frictions) - 1)) for share in (0.05, 0.95))
         return Others(frictions, force[:, part].max(axis=1), force[least], force[most])
 
@@ -277,45 +285,37 @@ class Ride:
         """
         return np.asarray(self.flexure.dent * (1 - ratio * slope) / (1 + slope**2))
 
-    def _pressed(self, path: _Path) -> tuple[Array, Array, Bent]:
-        """Return force across and strain at every step of a path, and the shapes that were followed.
+    def _pressed(self, paths: tuple[_Path, _Path]) -> list[tuple[Array, Array, Bent]]:
+        """Return force across and strain at every step of each path, and the shapes that were followed.
 
-        Small-bend values times a factor followed at a few states.
+        Small-bend values times a factor followed at a few states, those of all paths at once.
         """
-        lowered, give = path.lowered, path.give
-        most = int(np.argmax(lowered))
-        if lowered[most] <= _GRAZES:
-            raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance")
-        touching = np.flatnonzero(lowered > 0.02 * lowered[most])
-        states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
-        force = lowered / (self.flexure.flexibility[1, 1] * np.maximum(give, _STIFFEST))
-        followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
-        followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
-        where = followed if len(followed) else np.array([most])
-        real = np.full(len(where), float(len(followed) > 0))
-        along = path.way * path.ratio[where] * real
-        whole = self.flexure.flexibility[1, 1] * np.maximum(give[where], _STIFFEST)
-        bends = 1 - self._sinks(along, path.slope[where]) / whole
-        found = self.flexure.bent(lowered[where] * np.clip(bends, 0.0, 1.0), along, path.arms[where])
-        steps = np.arange(len(lowered))
-        factor = np.interp(steps, where, np.where(real > 0, found.force / force[where], 1.0))
-        bending = np.interp(steps, where, found.strain / lowered[where])
-        return force * factor, lowered * bending, found
-
-
-@dataclass(frozen=True)
-class Others:
-    """Forces along the way at other frictions, N, infinite where it sticks.
-
-    Attributes:
-        frictions: ascending (n,). peaks: the greatest force at each (n,). low, high: along the way at those that one in twenty
-        is below and above, (S,).
-    """
-
-    frictions: Array
-    peaks: Array
-    low: Array
-    high: Array
+        soft = self.flexure.flexibility[1, 1]
+        chosen, wanted = [], []
+        for path in paths:
+            lowered, give, most = path.lowered, path.give, int(np.argmax(path.lowered))
+            if lowered[most] <= _GRAZES:
+                raise SolveError("the catch has nothing to ride over: its bump is no taller than the clearance")
+            touching = np.flatnonzero(lowered > 0.02 * lowered[most])
+            states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
+            force = lowered / (soft * np.maximum(give, _STIFFEST))
+            followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
+            followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
+            where = followed if len(followed) else np.array([most])
+            along = path.way * path.ratio[where] * float(len(followed) > 0)
+            bends = 1 - self._sinks(along, path.slope[where]) / (soft * np.maximum(give[where], _STIFFEST))
+            chosen.append((where, force, len(followed) > 0))
+            wanted.append((lowered[where] * np.clip(bends, 0.0, 1.0), along, path.arms[where]))
+        found = self.flexure.bent(*(np.concatenate(parts) for parts in zip(*wanted, strict=True)))
+        result, start = [], 0
+        for path, (where, force, real) in zip(paths, chosen, strict=True):
+            own = found.part(slice(start, start + len(where)))
+            start += len(where)
+            steps = np.arange(len(force))
+            factor = np.interp(steps, where, own.force / force[where] if real else np.ones(len(where)))
+            bending = np.interp(steps, where, own.strain / path.lowered[where])
+            result.append((force * factor, path.lowered * bending, own))
+        return result
 
 
 @dataclass(frozen=True)
@@ -374,109 +374,3 @@ def _with_sudden_faces(at: Array, lowered: Array, slope: Array, steepest: tuple[
     found[:-1][falls] = np.maximum(secant[falls], -steepest[1])
     found[1:][rises] = np.minimum(secant[rises], steepest[0])
     return found
-
-
-@dataclass(frozen=True)
-class Way:
-    """Forces along the way, at ``STEPS`` steps from first touch to seat; all catches together.
-
-    Attributes:
-        travel: mm from just before the first touch. lowered: of the catch, mm. slope: of the touching faces, rise over way.
-        press: force across the way, N. into, out: force along it going in and pulling out, N; infinite where it locks.
-        strain, strain_out: greatest surface strain going in and pulling out. turn: of the arm's end, rad. states: followed
-        shapes. others_in, others_out: what other frictions make of the forces.
-    """
-
-    travel: Array
-    lowered: Array
-    slope: Array
-    press: Array
-    into: Array
-    out: Array
-    strain: Array
-    strain_out: Array
-    turn: Array
-    states: Bent
-    others_in: Others
-    others_out: Others
-
-    @property
-    def length(self) -> float:
-        """From first touch to seat, mm."""
-        return float(self.travel[-1])
-
-    @cached_property
-    def crest(self) -> int:
-        """Step at which it is lowered most, the last one of several."""
-        most = float(self.lowered.max())
-        return int(np.flatnonzero(self.lowered >= most - 1e-6)[-1])
-
-    @cached_property
-    def last(self) -> int:
-        """Step after which nothing touches any more; the last one where it is seated with preload."""
-        return int(np.flatnonzero(self.lowered > 1e-4)[-1])
-
-    @property
-    def most(self) -> float:
-        """Greatest lowering, mm."""
-        return float(self.lowered.max())
-
-    @property
-    def peak_in(self) -> float:
-        """Greatest insertion force, N."""
-        return float(self.into.max())
-
-    @cached_property
-    def _return(self) -> Array:
-        """Forces pulling out on the way from the seat back to the crest."""
-        return self.out[self.crest:]
-
-    @property
-    def locks(self) -> bool:
-        """Whether the faces lock: pulling alone does not release it."""
-        return bool(np.isinf(self._return).any())
-
-    @property
-    def peak_out(self) -> float:
-        """Greatest force pulling out, N; infinite when it locks."""
-        return float(self._return.max())
-
-    @property
-    def peak_strain(self) -> float:
-        """Greatest surface strain on the way in or, where pulling releases it, out."""
-        released = self.strain_out[self.crest:][np.isfinite(self._return)]
-        return float(max(self.strain.max(), released.max(initial=0.0) if not self.locks else 0.0))
-
-    @property
-    def strain_seated(self) -> float:
-        """Surface strain left when seated."""
-        return float(self.strain[-1])
-
-    @property
-    def work(self) -> float:
-        """Work to push it in, N·mm."""
-        forces = np.maximum(np.where(np.isfinite(self.into), self.into, 0.0), 0.0)
-        return float(np.trapezoid(forces, self.travel))
-
-    @property
-    def click(self) -> float:
-        """Energy let go when it drops behind the edge, N·mm."""
-        return float(-np.trapezoid(self.press[self.crest:], self.lowered[self.crest:]))
-
-    @property
-    def preload(self) -> float:
-        """Force across the way that is left when seated, N."""
-        return float(self.press[-1]) if self.lowered[-1] > 1e-6 else 0.0
-
-    @property
-    def rattle(self) -> float:
-        """How far it can move back from the seat before its return face touches, mm."""
-        if self.lowered[-1] > 1e-6:
-            return 0.0
-        fall = max(-float(self.slope[self.last]), 1e-3)
-        return max(0.0, float(self.travel[-1] - self.travel[self.last] - self.lowered[self.last] / fall))
-
-    @property
-    def steepest_return(self) -> float:
-        """Steepest return slope met, turn of the arm included, rad."""
-        return float(math.atan(max(0.0, -float(self.slope[self.crest:].min()))))

@@ -32,6 +32,10 @@ class Bent:
     strain: Array
     where: Array
 
+    def part(self, chosen: slice) -> Bent:
+        """Return some of the states."""
+        return Bent(self.force[chosen], self.moved[chosen], self.strain[chosen], self.where[chosen])
+
     @property
     def turned(self) -> Array:
         """Rotation of the end, rad, (B,)."""

@@ -16,10 +16,10 @@ from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.progress import Progress, share, unwatched
 
-TRIES, OTHER_TRIES = 90, 40
-"""Designs that are solved for the target itself, and for each alternative, which starts from what was found."""
-ENOUGH = 0.95
-"""Chance to work at which the search ends, when every verdict holds."""
+TRIES, OTHER_TRIES, LIKELY = 90, 30, 4
+"""Designs that are solved for the target itself, and for each of the likeliest alternatives, which start from what was found."""
+ENOUGH, CONTENT = 0.95, 50
+"""Chance to work at which the search ends, when every verdict holds; and after how many designs any that holds will do."""
 SPARE = 0.05
 """Margin over its limit, of the limit, that is still worth having."""
 _FIRST_STEP, _LAST_STEP = 0.25, 0.01
@@ -85,11 +85,6 @@ def _shortfall(solution: Solution) -> float:
     return missing + 0.5 * (1 - solution.aim.chance)
 
 
-def _enough(solution: Solution) -> bool:
-    """Whether a design is good enough to stop looking."""
-    return solution.aim.chance >= ENOUGH and all(check.verdict == OK for check in solution.checks)
-
-
 class _Search:
     """One search: what is the best design so far, and how many were tried."""
 
@@ -107,7 +102,8 @@ class _Search:
     @property
     def over(self) -> bool:
         """Whether there is nothing to gain or nothing left to spend."""
-        return self.done >= self.tries or _enough(self.solution)
+        holds = all(check.verdict == OK for check in self.solution.checks)
+        return self.done >= self.tries or holds and (self.solution.aim.chance >= ENOUGH or self.done >= CONTENT)
 
     def size_of(self, design: Design, name: str) -> float:
         """A size of a design."""
@@ -255,6 +251,19 @@ def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progres
     return _proposal(found, solution, "", solved)
 
 
+def _nearest(options: list[tuple[str, Design]], progress: Progress) -> list[tuple[str, Design]]:
+    """Return the options that can be solved as they are, the one that lacks least first."""
+    known = []
+    for i, (words, option) in enumerate(options):
+        if not progress(i / len(options)):
+            raise Cancelled
+        try:
+            known.append((_shortfall(option.solve()), i, (words, option)))
+        except UserError:
+            continue
+    return [option for _, _, option in sorted(known)]
+
+
 def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched,
            most: int = 3) -> tuple[Proposal, ...]:
     """Return other forms and materials that come nearer to the target than ``best``, nearest first."""
@@ -268,15 +277,13 @@ def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progre
         if name != start.process.material.strip().lower():
             options.append((made.name, replace(start, process=start.process.of_material(made.name))))
     found = []
-    for i, (words, option) in enumerate(options):
+    likely = _nearest(options, share(progress, 0.0, 0.1))[:LIKELY]
+    for i, (words, option) in enumerate(likely):
 
         def told(part: float, i: int = i) -> bool:
-            return progress((i + min(part, 1.0)) / len(options))
+            return progress(0.1 + 0.9 * (i + min(part, 1.0)) / len(likely))
 
-        try:
-            changed, solution, solved = _search(option, fixed, OTHER_TRIES, told)
-        except UserError:
-            continue
+        changed, solution, solved = _search(option, fixed, OTHER_TRIES, told)
         found.append(_proposal(changed, solution, words, solved))
     better = [item for item in found if item.score < best.score - 1e-6]
     return tuple(sorted(better, key=lambda item: item.score)[:most])

@@ -18,7 +18,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import ring as rings
-from bouncy_latch.core.flex.arm import Arm, refuse_short
+from bouncy_latch.core.flex.arm import STUB, Arm, refuse_short
 from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
@@ -135,7 +135,8 @@ class _Plan:
         def shape(depth: float, _width: float) -> tuple[Section, float, float]:
             return rings.sector(bore, depth, angle, self.finger, fill, m.poisson)
 
-        return Arm(self.finger, wall, angle * bore, fill, self.process.modulus.mean, m.poisson, fillet=0.4, shape=shape)
+        return Arm(self.finger, wall, angle * bore, fill, self.process.modulus.mean, m.poisson, fillet=0.4, shape=shape,
+                   root=STUB)
 
     @cached_property
     def fill(self) -> Fill:

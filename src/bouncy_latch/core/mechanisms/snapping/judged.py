@@ -10,7 +10,7 @@ from bouncy_latch.core.checks import ENDLESS, Check
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.flex import beams, chances
 from bouncy_latch.core.flex.chances import LAZY
-from bouncy_latch.core.flex.contact import Others
+from bouncy_latch.core.flex.way import Others
 from bouncy_latch.core.mechanisms.contract import Aim, Derived, Ruler
 from bouncy_latch.core.mechanisms.snapping.fields import EITHER, PERMANENT
 from bouncy_latch.core.mechanisms.snapping.snap import Snap

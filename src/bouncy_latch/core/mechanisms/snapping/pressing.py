@@ -8,8 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.course import Course
-from bouncy_latch.core.flex.contact import Way
 from bouncy_latch.core.flex.warp import Bow, Warp
+from bouncy_latch.core.flex.way import Way
 from bouncy_latch.core.mechanisms.contract import RIDES, Motion, Root
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import tree

@@ -8,7 +8,8 @@ from functools import cached_property
 
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
-from bouncy_latch.core.flex.contact import Point, Ride, Way
+from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.way import Way
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.mechanisms.snapping.fields import PERMANENT, REMOVABLE, SnapParams
 from bouncy_latch.core.process.materials import Material
