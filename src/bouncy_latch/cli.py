@@ -51,7 +51,7 @@ MOST_SENTENCE = 1200
 
 
 def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
-    found = {
+    found: dict[str, Any] = {
         "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
         "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
         "topic": check.topic, "basis": check.basis,

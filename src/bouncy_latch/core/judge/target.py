@@ -17,7 +17,7 @@ from bouncy_latch.core.process import materials
 from bouncy_latch.core.progress import Progress, share, unwatched
 
 TRIES, OTHER_TRIES, LIKELY = 90, 30, 4
-"""Designs that are solved for the target itself, and for each of the likeliest alternatives, which start from what was found."""
+"""Designs that are solved for the target itself, and for each of the likeliest alternatives, which start from there."""
 ENOUGH, CONTENT = 0.95, 50
 """Chance to work at which the search ends, when every verdict holds; and after how many designs any that holds will do."""
 SPARE = 0.05
@@ -103,7 +103,7 @@ class _Search:
     def over(self) -> bool:
         """Whether there is nothing to gain or nothing left to spend."""
         holds = all(check.verdict == OK for check in self.solution.checks)
-        return self.done >= self.tries or holds and (self.solution.aim.chance >= ENOUGH or self.done >= CONTENT)
+        return self.done >= self.tries or (holds and (self.solution.aim.chance >= ENOUGH or self.done >= CONTENT))
 
     def size_of(self, design: Design, name: str) -> float:
         """A size of a design."""
