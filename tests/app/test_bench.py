@@ -332,3 +332,29 @@ def test_the_wheel_over_the_sheet_changes_no_value(bench):
     QApplication.sendEvent(box, event)
 
     assert bench.params.pivot == "cone"
+
+
+def test_what_is_fine_folds_into_one_line_and_no_row_is_ever_cut(bench):
+    bench.session.set_params("x", gap=0.15)
+    bench.settle()
+    panel = bench.window.verdicts
+    failing = [row for row in panel.rows if row.isVisible()]
+    assert len(failing) >= 2
+    assert all(row.mark.accessibleName() != "ok" for row in failing)
+    assert panel._fold.text().endswith("fine ▸")
+    panel._fold.click()
+    shown = [row for row in panel.rows if row.isVisibleTo(panel)]
+    assert len(shown) == len(bench.window.bed.checks)
+    area = panel._area
+    bench.qtbot.waitUntil(lambda: min(end - top for top, end in area.spans()) > 12, timeout=PATIENCE)
+    for wanted in (0, 33, 71, 10_000):
+        area.verticalScrollBar().setValue(wanted)
+        bench.qtbot.wait(0)
+        top = area.verticalScrollBar().value()
+        spans = area.spans()
+        assert top in [each for each, _ in spans]
+        assert top + area.viewport().height() in [end for _, end in spans]
+    bench.window.verdicts.explain("travel")
+    assert bench.verdict("Travel").isVisible()
+    panel._fold.click()
+    assert not bench.verdict("Travel").isVisible()

@@ -130,7 +130,7 @@ def test_every_way_in_is_complete_and_its_figures_agree(kind):
     assert solution.value("work") == pytest.approx(np.trapezoid(np.maximum(into, 0), travel))
     # Friction costs something both ways: what is put in does not all come back.
     assert solution.value("click") < solution.value("work")
-    assert {"Wall loops", "Infill", "Print"} <= {name for name, _ in solution.notes}
+    assert {"Wall lines", "Infill", "Print"} <= {name for name, _ in solution.notes}
 
 
 @each_snap
@@ -173,7 +173,7 @@ def test_its_parts_print_apart_and_the_slicer_is_told(kind, tmp_path):
     with zipfile.ZipFile(next(f for f in files if f.suffix == ".3mf")) as archive:
         model = archive.read("3D/3dmodel.model").decode()
     notes = next(f for f in files if f.suffix == ".txt").read_text()
-    for words in ("Wall loops", "Infill", "one part at a time"):
+    for words in ("Wall lines", "Infill", "one part at a time"):
         assert words in model
         assert words in notes
 

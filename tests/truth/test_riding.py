@@ -99,9 +99,9 @@ def test_an_arm_at_the_edge_of_a_block_is_softer_and_strained_higher(length, thi
     assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.05)
 
 
-@pytest.mark.parametrize("wall", [0.8, 1.6, 3.2, 4.8])
+@pytest.mark.parametrize("wall", [0.8, 1.6, 4.8])
 def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
-    """Mean radius 16, t/r 0.05 to 0.3: radial force where the crest slides over the lip, greatest push and greatest pull."""
+    """Mean radius 16, t/r 0.05, 0.1, 0.3: radial force where the crest slides over the lip, greatest push and pull."""
     radius, clear, lip, high, friction = 16.0, 0.1, 2.0, 22.0, 0.3
     bore = radius - wall / 2
     bead = shapes.catch_profile(0.0, 0.4, math.radians(30), math.radians(45), 0.45, 0.2, behind=1.0, drop=0.02)

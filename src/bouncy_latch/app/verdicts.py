@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import Elided, button, counted, label, scrolled, set_tone
+from bouncy_latch.app.parts import Elided, button, label, set_tone
+from bouncy_latch.app.rowarea import RowArea
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
 from bouncy_latch.app.workbar import WorkBar
@@ -26,7 +27,7 @@ def figure(check: Check) -> str:
 
 
 class Row(QWidget):
-    """One verdict; made once and refilled, so that a drag costs no widgets.
+    """One verdict; made once and refilled, so that a drag costs no widgets. What fails is told in its whole sentence.
 
     Signals:
         mended: the remedy the user chose. place_wanted: show the place of this verdict.
@@ -35,10 +36,12 @@ class Row(QWidget):
     mended = Signal(object)
     place_wanted = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, whole: bool) -> None:
         super().__init__()
         self.mark = Mark("none", 11)
-        self.title, self.why = Elided("", "title"), Elided("", "quiet", 9)
+        self.title = Elided("", "title")
+        self.why: QLabel = label("", "quiet", 9) if whole else Elided("", "quiet", 9)
+        self.why.setWordWrap(whole)
         self.figure = label("")
         self.figure.setProperty("figure", "true")
         self.figure.setFont(figure_font(9))
@@ -68,7 +71,10 @@ class Row(QWidget):
         self.figure.setText(figure(check))
         self.figure.setToolTip(f"The limit: {check.basis}" if check.basis else "")
         sure = "" if surety is None or surety > SURE else f"{100 * surety:.0f} % sure by your readings; "
-        self.why.show_text(sure + check.why)
+        if isinstance(self.why, Elided):
+            self.why.show_text(sure + check.why)
+        else:
+            self.why.setText(sure + check.why)
         self._remedy = remedies[0] if remedies else None
         self.remedy.setVisible(self._remedy is not None)
         if self._remedy:
@@ -106,30 +112,43 @@ class Verdicts(QFrame):
         super().__init__(objectName="panel")
         self._session, self._bed = session, bed
         self._explaining = ""
-        self.rows: list[Row] = []
+        self._failing: list[Row] = []
+        self._fine: list[Row] = []
+        self._unfolded = False
         self._count = label("", "quiet")
         self._work = WorkBar("moving and slicing", session.proof_lane, bed.loose_lane, waited_for=lambda: bed.lane)
         self._work.busy_changed.connect(self._on_busy)
+        self._fold = button("", self._on_fold, "plain", "What is fine, and by how much")
         head = QHBoxLayout()
         head.setSpacing(10)
         head.addWidget(label("Verdicts", "head"))
         head.addWidget(self._count)
+        head.addWidget(self._fold)
         head.addStretch()
         head.addWidget(self._work)
         self._again = button("move and slice", session.work_again, "plain", "Run the stopped work again")
         self._again.hide()
         head.addWidget(self._again)
-        self._list = QVBoxLayout()
-        self._list.setSpacing(3)
+        self._said = label("", "quiet", 9)
+        self._said.setWordWrap(True)
+        self._list, self._bad, self._good = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
+        for column in (self._list, self._bad, self._good):
+            column.setSpacing(3)
+        self._shelf = QWidget()
+        self._shelf.setLayout(self._good)
+        self._good.setContentsMargins(0, 0, 0, 0)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 5, 8, 6)
         layout.setSpacing(3)
         layout.addLayout(head)
-        self._area = scrolled(self._list)
-        layout.addWidget(self._area)
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._list.addWidget(self._trouble)
+        self._list.addLayout(self._bad)
+        self._list.addWidget(self._said)
+        self._list.addWidget(self._shelf)
+        self._area = RowArea(self._list, lambda: [self._trouble, *self._failing, self._said, *self._fine])
+        layout.addWidget(self._area)
         for signal in (session.viewed, bed.changed):
             signal.connect(self._on_changed)
         self._on_changed()
@@ -143,26 +162,50 @@ class Verdicts(QFrame):
         checks = self._bed.checks
         self._trouble.setText(self._bed.trouble)
         self._trouble.setVisible(bool(self._bed.trouble))
-        while len(self.rows) < len(checks):
-            row = Row()
-            row.mended.connect(self._apply)
-            row.place_wanted.connect(self.place_wanted)
-            self.rows.append(row)
-            self._list.addWidget(row)
-        for i, row in enumerate(self.rows):
-            row.setVisible(i < len(checks))
-            if i < len(checks):
-                row.show_check(checks[i], self._bed.remedies(checks[i]), self._session.surety(checks[i].id))
-                row.show_chosen(checks[i].id == self._explaining)
+        bad = [check for check in checks if check.verdict != OK]
+        fine = [check for check in checks if check.verdict == OK]
+        for rows, shown, holder, whole in ((self._failing, bad, self._bad, True), (self._fine, fine, self._good, False)):
+            while len(rows) < len(shown):
+                row = Row(whole)
+                row.mended.connect(self._apply)
+                row.place_wanted.connect(self.place_wanted)
+                rows.append(row)
+                holder.addWidget(row)
+            for i, row in enumerate(rows):
+                row.setVisible(i < len(shown))
+                if i < len(shown):
+                    row.show_check(shown[i], self._bed.remedies(shown[i]), self._session.surety(shown[i].id))
+                    row.show_chosen(shown[i].id == self._explaining)
+        solution = self._session.solution
+        calm = bool(checks) and not bad and solution is not None and not self._bed.shows_loose
+        self._said.setText(solution.summary if calm and solution is not None else "")
+        self._said.setVisible(calm)
+        self._show_fold(len(fine))
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
-        words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else "",
-                 f"{by[OK]} fine"]
-        judged = f"{counted(len(checks), 'check')}: {', '.join(w for w in words if w)}"
+        words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else ""]
+        judged = ", ".join(word for word in words if word) or "all is well"
         self._count.setText(judged if checks else "" if self._bed.trouble else "nothing to judge yet")
+
+    @property
+    def rows(self) -> list[Row]:
+        """All rows, what fails first."""
+        return [*self._failing, *self._fine]
+
+    def _show_fold(self, count: int) -> None:
+        self._fold.setText(f"{count} fine {'▾' if self._unfolded else '▸'}")
+        self._fold.setVisible(count > 0)
+        self._shelf.setVisible(self._unfolded)
+
+    def _on_fold(self) -> None:
+        """Show what is fine, or fold it into its line."""
+        self._unfolded = not self._unfolded
+        self._show_fold(sum(not row.isHidden() for row in self._fine))
 
     def explain(self, check_id: str) -> None:
         """Bring the verdict with an id into view and mark it."""
         self._explaining = check_id
+        if any(row.check_id == check_id and not row.isHidden() for row in self._fine) and not self._unfolded:
+            self._on_fold()
         for row in self.rows:
             chosen = row.check_id == check_id and row.isVisibleTo(self)
             row.show_chosen(chosen)

@@ -77,7 +77,7 @@ class BenchWindow(QMainWindow):
         self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session, self.bed)
         self.print_stop, self.prove = PrintStop(session, self.bed), ProveStop(session)
         self.loose_sheet = LooseSheet(self.bed)
-        self._elsewhere = label("Loose parts come from files: Shape and Print tell about them.\n"
+        self._elsewhere = label("These parts come from files: Shape and Print tell about them.\n"
                                 "Pick a mechanism on the shelf to go on designing.", "quiet", 10.5)
         self._elsewhere.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._stack = QStackedLayout()
@@ -200,8 +200,8 @@ class BenchWindow(QMainWindow):
             Command("Export parts…", "Ctrl+E", self.exporting.parts),
             Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.exporting.parts(test_piece=True)),
             Command("Save the force plot…", "", self.exporting.plot),
-            Command("Predict loose parts…", "Ctrl+P", self.predict_loose),
-            Command("Put the loose parts away", "", self.bed.close_loose),
+            Command("Predict parts from files…", "Ctrl+P", self.predict_loose),
+            Command("Put the parts from files away", "", self.bed.close_loose),
             Command("Compare ways up", "Ctrl+U", self.compare_poses),
             Command("Undo", "Ctrl+Z", session.undo),
             Command("Redo", "Ctrl+Shift+Z", session.redo),
@@ -253,7 +253,7 @@ class BenchWindow(QMainWindow):
     def _open_project_menu(self) -> None:
         menu = QMenu(self)
         wanted = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
-                  "Export the test piece…", "Predict loose parts…")
+                  "Export the test piece…", "Predict parts from files…")
         for command in self.commands:
             if command.title in wanted:
                 menu.addAction(f"{command.title}\t{command.shortcut}", command.run)

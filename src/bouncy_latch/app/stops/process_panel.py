@@ -17,7 +17,7 @@ from bouncy_latch.core.process.profile import Process, Spread
 # (name, label, unit)
 _NUMBERS = (
     ("nozzle", "nozzle", "mm"), ("layer_height", "layer height", "mm"), ("first_layer_height", "first layer", "mm"),
-    ("line_width", "line width", "mm"), ("loops", "wall loops", ""), ("infill", "infill", "%"),
+    ("line_width", "line width", "mm"), ("loops", "wall lines", ""), ("infill", "infill", "%"),
     ("solid_layers", "solid layers", ""), ("edge_noise", "edge noise", "mm"), ("overhang_limit", "overhang limit", "°"),
 )
 _SPREADS = (

@@ -129,7 +129,7 @@ class ShapeStop(QWidget):
         self.play_button.hide()
         self.plot_button.hide()
         self.printed_button.hide()
-        self._headline.setText("Loose parts")
+        self._headline.setText("Parts from files")
         bodies = printed.laid if printed else loose.bodies if loose else {}
         self._about.setText(", ".join(bodies))
         if self.stage is not None and self.isVisible() and loose:

@@ -50,7 +50,7 @@ class Fill:
     @property
     def words(self) -> str:
         """What it is, for notes."""
-        return f"{self.loops} wall loop{'s' if self.loops != 1 else ''}, {100 * self.infill:.0f} % infill"
+        return f"{self.loops} wall line{'s' if self.loops != 1 else ''}, {100 * self.infill:.0f} % infill"
 
 
 @dataclass(frozen=True)

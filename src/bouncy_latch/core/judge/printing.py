@@ -160,7 +160,7 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
     if freeing.cure:
         why += f"; {freeing.cure}"
-    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"expected {outcome}: {why}", stop=LEAST,
+    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"most likely {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point,
                  topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
 

@@ -43,7 +43,7 @@ def solve(params: TubeClampParams, process: Process) -> Solution:
                       f"{process.plastic.name}, {p.screws} M{p.screw:g} a side", p.torque,
                       lambda torque: plan.zones(max(torque, 1e-3)), CLAMPED),),
         motions=(motion,), draw=draw,
-        notes=(("Wall loops", f"{plan.fill.loops}"), ("Infill", f"{process.infill:g} %; 40 % and more under screws"),
+        notes=(("Wall lines", f"{plan.fill.loops}"), ("Infill", f"{process.infill:g} %; 40 % and more under screws"),
                ("Lay", "as exported: the layers go round the tube"), ("Material", process.plastic.name)),
         bought=(Bought(f"M{p.screw:g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"),
                 Bought(f"tube or pole, {p.diameter:g} mm", 1, "as measured; it is not printed")),

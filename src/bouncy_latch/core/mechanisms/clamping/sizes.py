@@ -40,5 +40,5 @@ class TubeClampParams(Params):
     foot: float = number(14, label="foot", unit="mm", role="given", low=2, high=200, step=0.5, source="you",
                          help="Width of what the clamp stands on.")
     backing: float = blocks.backing(14, label="behind", low=1, high=200, part="foot", help="Length of the block it stands on.")
-    loops: int | None = number(None, label="wall loops", unit="", role="chosen", low=1, high=20, step=1, whole=True,
+    loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
                                help="Wall lines the slicer lays; as the process has it if left alone.", source="the process")

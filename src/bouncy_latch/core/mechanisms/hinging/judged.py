@@ -70,7 +70,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50,
               mend=("bed_chamfer", "gap") if plan.cure else ("gap",), printer=True,
-              posed=True, why=f"expected {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
+              posed=True, why=f"most likely {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
                   f"a hand gives {plan.strength.hand:.0f}" + (f"; {plan.cure}" if plan.cure else ""),
               topic="fit", basis="19 of 20: what a first print should reach (common practice, no source)"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),

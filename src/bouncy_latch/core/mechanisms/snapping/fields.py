@@ -29,7 +29,7 @@ class SnapParams(Params):
                               help="Between the two parts, per side, where they need not touch.")
     edge: float = number(0.2, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
                          help="Rounding of the edges that rub.")
-    loops: int | None = number(None, label="wall loops", unit="", role="chosen", low=1, high=20, step=1, whole=True,
+    loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
                                help="Wall lines the slicer lays; they decide the stiffness. As the process has it if left "
                                     "alone.", source="the process")
     infill: float | None = number(None, label="infill", unit="%", role="chosen", low=0, high=100, step=5,

@@ -199,7 +199,7 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
     ]
     fill = snap.params.fill(snap.process)
     if snap.params.loops is None:
-        found.append(Derived("loops", "wall loops", fill.loops, "", "as the process has it", "the process"))
+        found.append(Derived("loops", "wall lines", fill.loops, "", "as the process has it", "the process"))
     if snap.params.infill is None:
         found.append(Derived("infill", "infill", 100 * fill.infill, "%", "as the process has it", "the process"))
     return tuple(found)
@@ -247,7 +247,7 @@ def notes(snap: Snap) -> tuple[tuple[str, str], ...]:
     """Return the slicer settings that act as dimensions of this snap."""
     p = snap.params
     fill = p.fill(snap.process)
-    pairs = [("Wall loops", f"{fill.loops}"), ("Infill", f"{100 * fill.infill:.0f} %"),
+    pairs = [("Wall lines", f"{fill.loops}"), ("Infill", f"{100 * fill.infill:.0f} %"),
              ("Solid layers", f"{snap.process.solid_layers} at the bottom and at the top"), ("Print", p.order),
              ("Layer height", f"{snap.process.layer_height:g} mm"), ("Line width", f"{snap.process.line_width:g} mm"),
              ("Material", snap.material.name)]
