@@ -118,6 +118,8 @@ def main() -> int:
         take("snap-hook", lambda: snap("hook-1", 2))
         take("snap-clip", lambda: snap("clip-hinge-1", 2, "force"))
         take("snap-cap", lambda: snap("bead-ring-1", 2))
+        take("snap-tube", lambda: snap("tube-clip-1", 2))
+        take("tube-clamp", lambda: snap("tube-clamp-1", 2, "torque"))
         take("snap-target", to_target)
         if not wanted or "snap-target" in wanted:
             window.session.undo()

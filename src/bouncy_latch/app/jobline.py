@@ -48,7 +48,8 @@ def standing_of_loose(bed: Bed) -> list[tuple[str, str]]:
     words = "slicing" if bed.printed is None else "comes off free" if not bad else \
         "one thing to look at" if bad == 1 else f"{bad} things to look at"
     laid = ("none" if bed.printed is None else worst(bed.checks), words)
-    return [("none", "parts from files"), ("none", "parts from files"), ("none", "as they stand"), laid, ("none", "parts from files")]
+    files = ("none", "parts from files")
+    return [files, files, ("none", "as they stand"), laid, files]
 
 
 class JobLine(QWidget):

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 import pyvista as pv
 from PySide6.QtWidgets import QWidget
 from pyvistaqt import QtInteractor
@@ -23,6 +24,10 @@ from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 from bouncy_latch.core.trial import rides
 
 FEATURE_ANGLE = 28.0
+MARGIN = 0.12
+"""Part of half the view that is left free round what is seen; call-outs need some of it."""
+LETTER, LINE = 9.0, 26.0
+"""Room that a letter and a line of a call-out take on the screen, px."""
 SKETCH_FINE = 1.6
 """Longest edge of what bends while something is being dragged, mm."""
 
@@ -30,7 +35,8 @@ SKETCH_FINE = 1.6
 @dataclass(frozen=True)
 class Scene:
     """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
-    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed.
+    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed, and values
+    of the motion that must be in view.
 
     The view is framed anew when ``key`` changes.
     """
@@ -43,6 +49,7 @@ class Scene:
     callouts: tuple[Callout, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None
     bought: frozenset[str] = frozenset()
+    ends: tuple[float, ...] = ()
 
 
 class Stage3D(QtInteractor):
@@ -68,6 +75,7 @@ class Stage3D(QtInteractor):
         self._texts: list[Any] = []
         self._mark: tuple[float, float, float] | None = None
         self.enable_trackball_style()
+        self.iren.add_observer("EndInteractionEvent", lambda *_: (self._callouts(), self.draw()))
         self.apply_theme()
 
     # -- what to show ------------------------------------------------------------------------------------------------
@@ -81,7 +89,7 @@ class Stage3D(QtInteractor):
         shape = solution.shape
         scene = Scene((solution.kind, *solution.body_labels.items()), motion.pose, motion.bends, motion.flexing,
                       any(view.axis == "z" for view in shape.views), shape.callouts, shape.region,
-                      frozenset(solution.inserts))
+                      frozenset(solution.inserts), (motion.low, (motion.low + motion.high) / 2, motion.high))
         self._sketching = sketch
         self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.together.items()}, value)
 
@@ -168,11 +176,44 @@ class Stage3D(QtInteractor):
         """Look at everything from the front right, a little above; at what moves in the plane of the bed from well above."""
         flat = self._scene is not None and self._scene.from_above
         self.camera_position = [(0.08, -0.75, 1.5) if flat else (1.0, -1.45, 0.95), (0, 0, 0), (0, 0, 1)]
-        bounds = self._travel_bounds()
-        self.reset_camera(bounds=bounds)
-        wide, deep, high = (bounds[i + 1] - bounds[i] for i in (0, 2, 4)) if bounds else (1.0, 1.0, 1.0)
-        # What is long fills the view; what stands up or reaches far back must not leave it.
-        self.camera.zoom(0.9 if high > max(wide, deep) else 1.4 if flat and deep < 0.5 * wide else 1.0 if flat else 1.08)
+        self.reset_camera(bounds=self._travel_bounds())
+        self._fill()
+
+    def _fill(self) -> None:
+        """Move and zoom so that all that is seen, wherever its motion takes it, fills the view but for a margin."""
+        points = self._outline()
+        wide, high = self.renderer.GetSize()
+        if not len(points) or min(wide, high) < 50:
+            return
+        homogeneous = np.c_[points, np.ones(len(points))]
+        for _ in range(3):
+            seen = self.camera.GetCompositeProjectionTransformMatrix(wide / high, -1, 1)
+            flat = homogeneous @ np.array([[seen.GetElement(i, j) for j in range(4)] for i in range(4)]).T
+            x, y = (flat[:, i] / flat[:, 3] for i in (0, 1))
+            across = self.camera.GetDistance() * np.tan(np.radians(self.camera.GetViewAngle() / 2))
+            up = np.array(self.camera.GetViewUp())
+            ahead = np.array(self.camera.GetDirectionOfProjection())
+            right = np.cross(ahead, up)
+            right /= np.linalg.norm(right)
+            shift = across * ((x.max() + x.min()) / 2 * wide / high * right + (y.max() + y.min()) / 2 * np.cross(right, ahead))
+            self.camera.SetPosition(*(np.array(self.camera.GetPosition()) + shift))
+            self.camera.SetFocalPoint(*(np.array(self.camera.GetFocalPoint()) + shift))
+            self.camera.Zoom((1 - MARGIN) / max((x.max() - x.min()) / 2, (y.max() - y.min()) / 2, 1e-6))
+        self.reset_camera_clipping_range()
+
+    def _outline(self) -> npt.NDArray[np.float64]:
+        """Return points of all that is seen, (n, 3): at rest, and with the motion at its ends and between."""
+        scene, found = self._scene, [np.zeros((0, 3))]
+        if scene is None:
+            return found[0]
+        values = {self._value} if self._printed else {self._value, *scene.ends}
+        for value in values:
+            poses = {} if self._printed else scene.pose(value)
+            for name, manifold in self._manifolds.items():
+                if not self._hidden(name):
+                    matrix = np.array(poses.get(name, tree.IDENTITY)).reshape(3, 4)
+                    found.append(mesh.arrays(manifold)[0][::3] @ matrix[:, :3].T + matrix[:, 3])
+        return np.concatenate(found)
 
     def _face_the_cut(self) -> None:
         """Look at the mechanism in the cut, from the side that was taken away."""
@@ -326,15 +367,38 @@ class Stage3D(QtInteractor):
         if not self._sizes or scene is None or not scene.callouts or self._apart or self._section is not None:
             return
         lines: list[tuple[float, float, float]] = []
-        for callout in scene.callouts:
+        for callout, place in zip(scene.callouts, self._apart_from_each_other(scene.callouts), strict=True):
             lines += [callout.start, callout.end]
-            lines += [callout.end, _label_place(callout)]
-            self._texts.append(_text(callout.label, _label_place(callout)))
+            lines += [callout.end, place]
+            self._texts.append(_text(callout.label, place))
             self.renderer.AddViewProp(self._texts[-1])
         ink = THEME.tokens.ink
         points = np.array(lines, dtype=float)
         self.add_mesh(pv.line_segments_from_points(points), color=ink, line_width=2, lighting=False, name="sizes",
                       reset_camera=False, render=False)
+
+
+    def _apart_from_each_other(self, callouts: tuple[Callout, ...]) -> list[tuple[float, float, float]]:
+        """Return where the texts stand: each where it belongs, kept in view, or as much higher or lower as others need."""
+        renderer, taken = self.renderer, []
+        wide, high = renderer.GetSize()
+        found: list[tuple[float, float, float]] = []
+        for callout in callouts:
+            renderer.SetWorldPoint(*_label_place(callout), 1.0)
+            renderer.WorldToDisplay()
+            x, y, depth = renderer.GetDisplayPoint()
+            half = (LETTER * (len(callout.label) + 2)) / 2
+            x, y = min(max(x, half), max(wide - half, half)), min(max(y, 0.0), max(high - LINE, 0.0))
+            step = LINE if y < high - 4 * LINE else -LINE
+            for other_x, other_y, other_half in sorted(taken, key=lambda each: each[1] * step):
+                if abs(x - other_x) < half + other_half and abs(y - other_y) < LINE:
+                    y = other_y + step
+            taken.append((x, y, half))
+            renderer.SetDisplayPoint(x, y, depth)
+            renderer.DisplayToWorld()
+            a, b, c, w = renderer.GetWorldPoint()
+            found.append((a / w, b / w, c / w))
+        return found
 
 
 def _text(words: str, place: tuple[float, float, float]) -> Any:

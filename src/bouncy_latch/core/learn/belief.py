@@ -44,8 +44,8 @@ TAKEN = 0.016
 """How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to
 0.03 on a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
 RESTS = 0.3
-"""Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation; common
-practice, no source)."""
+"""Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation;
+common practice, no source)."""
 PART_NOISE = 0.03
 """How far one printed size differs from the next for reasons nobody models, mm (common practice, no source)."""
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4
