@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPen
@@ -13,6 +11,7 @@ from bouncy_latch.app import axis
 from bouncy_latch.app.marks import blend, draw_mark
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.judge.zones import Zones
+from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.outcomes import VERDICTS
 
 BAR = 24.0
@@ -210,10 +209,7 @@ class Ruler(QWidget):
 
     def _paint_scale(self, painter: QPainter, bar: QRectF) -> None:
         t = THEME.tokens
-        span = self.high - self.low
-        tick = 10 ** math.floor(math.log10(span / 4))
-        tick = next(k * tick for k in (1, 2, 5, 10) if span / (k * tick) <= 9)
-        marks = [i * tick for i in range(math.ceil(self.low / tick - 1e-9), math.floor(self.high / tick + 1e-9) + 1)]
+        marks = round_ticks(self.low, self.high, 9)
         # The handle's own figure stands where it is.
         axis.paint_numbers(painter, [(x, "" if abs(x - self.x_of(self._value)) < 34 else f"{mark:g}")
                                      for mark in marks for x in (self.x_of(mark),)], bar.bottom() + 6, self.width(), tick=4)

@@ -99,7 +99,7 @@ class Shelf(QWidget):
         loose = self._bed.loose
         if loose is not None:
             verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
-            shown.append((loose.name, counted(len(loose.bodies), "loose part"), verdict, turned))
+            shown.append((loose.name, counted(len(loose.bodies), "part from files", "parts from files"), verdict, turned))
         if shown == self._shown and self._cards.count() == len(shown):
             return
         self._shown = shown

@@ -63,11 +63,11 @@ class PosesPanel(QWidget):
             text = "Every way up is laid and predicted; this takes a moment." if self._bed.job() else "Nothing to lay yet."
             self.rows.addWidget(label(text, "quiet"))
             return
-        best = standings[0].points
+        best = standings[0]
         for rank, standing in enumerate(standings, 1):
             self.rows.addWidget(self._row(rank, standing, best))
 
-    def _row(self, rank: int, standing: Standing, best: float) -> QWidget:
+    def _row(self, rank: int, standing: Standing, best: Standing) -> QWidget:
         row = QFrame(objectName="panel")
         grid = QGridLayout(row)
         grid.setContentsMargins(10, 5, 8, 5)
@@ -75,7 +75,7 @@ class PosesPanel(QWidget):
         number = label(str(rank), "head", 12)
         number.setAlignment(Qt.AlignmentFlag.AlignCenter)
         number.setFixedWidth(22)
-        behind = label(f"{standing.points - best:.0f} points behind", "quiet", 9) if rank > 1 else label("best", "ok", 9)
+        behind = label("best", "ok", 9) if rank == 1 else Elided(_against(standing, best), "quiet", 9)
         figures = label(f"{standing.height:.0f} mm  {words(standing.minutes)}  {standing.grams:.0f} g")
         figures.setFont(figure_font(9))
         figures.setToolTip("height; time and material are an estimate")
@@ -91,3 +91,14 @@ class PosesPanel(QWidget):
         grid.addWidget(adopt, 0, 4, 2, 1)
         grid.setColumnStretch(2, 1)
         return row
+
+
+def _against(standing: Standing, best: Standing) -> str:
+    """Return what a pose costs more than the best one, in figures."""
+    longer, more = standing.minutes - best.minutes, standing.grams - best.grams
+    hangs, risk = standing.unsupported - best.unsupported, best.by_hand - standing.by_hand
+    found = [f"{words(abs(longer))} {'longer' if longer > 0 else 'shorter'}" if abs(longer) >= 1 else "",
+             f"{more:+.0f} g" if abs(more) >= 0.5 else "", f"{hangs:+.0f} mm² unsupported" if abs(hangs) >= 1 else "",
+             f"{100 * risk:.0f} % more likely welded" if risk >= 0.005 else "",
+             f"bends {standing.across:.0f}° across its layers" if standing.across > best.across + 1 else ""]
+    return ", ".join(part for part in found if part) or "as good"

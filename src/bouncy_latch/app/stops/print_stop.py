@@ -193,7 +193,7 @@ class PrintStop(QWidget):
         self._pages.setCurrentIndex(int(shown))
         if shown:
             self._headline.setText("Which way up")
-            self._about.show_text("best first; points are explained in docs/print-prediction.md")
+            self._about.show_text("best first: by welds, strength, what hangs, time and plastic")
         elif self._shown is not None:
             self._on_picked(self.strip.layer)
 

@@ -15,6 +15,7 @@ from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.layers.predict import SAG, Prediction
+from bouncy_latch.core.numbers import round_ticks
 
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageDown: -10, Qt.Key.Key_PageUp: 10,
           Qt.Key.Key_Home: -10**6, Qt.Key.Key_End: 10**6}
@@ -156,8 +157,9 @@ class PrintStrip(QWidget):
         self._paint_welds(painter, area, prediction)
         for event in self._events:
             draw_mark(painter, event.verdict, QPointF(self._event_x(event), 24), _MARK)
-        axis.paint_numbers(painter, [(self._x(i / 6 * len(prediction.layers)), f"{prediction.height * i / 6:.1f}")
-                                     for i in range(7)], area.bottom() + 4, self.width())
+        layers = len(prediction.layers) / prediction.height
+        axis.paint_numbers(painter, [(self._x(tick * layers), f"{tick:g}") for tick in round_ticks(0.0, prediction.height, 8)],
+                           area.bottom() + 4, self.width())
         x = self._x(self.layer + 0.5)
         painter.setPen(QPen(QColor(t.ink), 2.2))
         painter.drawLine(QPointF(x, area.top() - 4), QPointF(x, area.bottom() + 4))
