@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import Signal
@@ -112,7 +112,7 @@ class PrintStop(QWidget):
         self.strip.setEnabled(True)
         severity = next((c.verdict for c in printed.checks if c.id == LAYERS_ID), OK)
         self.strip.show_prediction(printed.prediction, severity if severity != OK else "none",
-                                   _events(printed, self._pauses()))
+                                   _events(printed, self._bed.labels, self._pauses()))
         self.picture.show_prediction(printed.prediction, _rings(printed, severity))
         subject = (self._bed.shows_loose, self._session.project.selected)
         if subject != self._opened_on:
@@ -213,9 +213,10 @@ class PrintStop(QWidget):
         self._about.show_text(f"{bottom:.2f} to {bottom + layer.thickness:.2f} mm; {areas}{turned}")
 
 
-def _events(printed: Printed, pauses: Sequence[Pause] = ()) -> list[Event]:
+def _events(printed: Printed, called: Mapping[str, str], pauses: Sequence[Pause] = ()) -> list[Event]:
     """Return what the strip marks: flaws of the print, and where it stops for a hand."""
-    found = [Event(f.first_layer, f.last_layer, f.verdict, f"{f.label}: {f.value:.2f} {f.unit}\n{f.body}: {f.why}", f)
+    found = [Event(f.first_layer, f.last_layer, f.verdict,
+                   f"{f.label}: {f.value:.2f} {f.unit}\n{called.get(f.body, f.body)}: {f.why}", f)
              for f in printed.prediction.findings]
     for pause in pauses:
         # The last layer whose top is not above it.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from bouncy_latch.core.checks import Check
@@ -45,7 +45,7 @@ class Job:
         place_name: words for a point (drawn pose, mm).
         bends_along: directions along which something that flexes is stretched.
         poses: ways up to compare first.
-        mend: parameters that could mend a weld.
+        mend: parameters that could mend a weld. called: what the user calls each body, where that is not its name.
     """
 
     bodies: Mapping[str, Any]
@@ -57,6 +57,7 @@ class Job:
     bends_along: tuple[Vector, ...] = ()
     poses: tuple[Pose, ...] = (Pose("as designed", AS_IS),)
     mend: tuple[str, ...] = ()
+    called: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def turn(self) -> tuple[float, ...]:
@@ -109,7 +110,7 @@ def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Prin
         freeing = freed(prediction, job.process, [item.carried(matrix) for item in held])
         checks.append(_layer_check(job, partial, freeing))
     if not again:
-        checks += [*_shared(laid), *_flaws(prediction)]
+        checks += [*_shared(laid, job.called), *_flaws(prediction, job.called)]
     progress(1.0)
     return replace(partial, freeing=freeing, checks=tuple(checks))
 
@@ -165,21 +166,22 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
                  topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
 
 
-def _shared(laid: Mapping[str, Any]) -> list[Check]:
+def _shared(laid: Mapping[str, Any], called: Mapping[str, str]) -> list[Check]:
     """Return the verdict on bodies that take up the same room as they are printed; none where all stand apart."""
     found = sound.shared(laid)
     if not found:
         return []
     first, second, _ = max(found, key=lambda pair: pair[2])
+    first, second = (called.get(name, name) for name in (first, second))
     why = f"{first} and {second} take up the same room as they lie: they print as one lump"
     return [Check(APART_ID, "Bodies apart as printed", sum(volume for _, _, volume in found), 0.0, "mm³", why, least=False,
                   stop=0.0,
                   topic="print", basis="no room is taken twice")]
 
 
-def _flaws(prediction: Prediction) -> list[Check]:
+def _flaws(prediction: Prediction, called: Mapping[str, str]) -> list[Check]:
     """Return the findings as checks, the gravest of a kind speaking for all, or one that says there are none."""
-    found: list[Check] = [_told(finding) for finding in leading(prediction.findings)]
+    found: list[Check] = [_told(finding, called) for finding in leading(prediction.findings)]
     if not found:
         why = "no long bridge, no island, no thin wall, nothing lost"
         found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False,
@@ -187,12 +189,13 @@ def _flaws(prediction: Prediction) -> list[Check]:
     return found
 
 
-def _told(finding: Finding) -> Finding:
+def _told(finding: Finding, called: Mapping[str, str]) -> Finding:
     layers = f"layer {finding.first_layer + 1}"
     if finding.last_layer > finding.first_layer:
         layers = f"layers {finding.first_layer + 1} to {finding.last_layer + 1}"
     more = f"; {finding.others} more" if finding.others else ""
-    return replace(finding, basis=BASES[finding.id], why=f"{finding.body}, {layers}: {finding.why}{more}")
+    who = called.get(finding.body, finding.body)
+    return replace(finding, basis=BASES[finding.id], why=f"{who}, {layers}: {finding.why}{more}")
 
 
 def poses(job: Job, progress: Progress = unwatched) -> list[Standing]:
