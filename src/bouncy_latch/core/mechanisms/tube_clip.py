@@ -88,15 +88,12 @@ class _Plan:
         """Where the nose is, rad from the back."""
         return math.pi - math.radians(self.p.mouth) / 2
 
-    def hoop(self, growth: float, shrink: float) -> Hoop:
-        """Half the ring with its outside grown and its inside shrunk, mm."""
-        p, m = self.p, self.process.plastic
-        return Hoop(self.inner - shrink, p.wall + shrink + growth, p.width, self.root[2], self.nose, p.fillet,
-                    p.fill(self.process), self.process.modulus.mean, m.poisson)
-
     @cached_property
     def printed(self) -> Hoop:
-        return self.hoop(self.process.growth.mean, self.shrink)
+        """Half the ring as printed: its outside further out, its inside further in."""
+        p, growth = self.p, self.process.growth.mean
+        return Hoop(self.inner - self.shrink, p.wall + self.shrink + growth, p.width, self.root[2], self.nose, p.fillet,
+                    p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson)
 
     @cached_property
     def shrink(self) -> float:
