@@ -17,7 +17,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, TAKEN, chances_of, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, RESTS, TAKEN, chances_of, learn, prior, start
 from bouncy_latch.core.learn.study import BLIND, MINE, brier, calibration, print_ladder, rows, study, trial, unknown
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import OUTCOMES
@@ -113,7 +113,7 @@ def test_readings_update_as_a_gaussian_does():
     belief = learn(HERON, [reading("outside", 10.0, 10.2)]).belief
     assert belief.mean == pytest.approx(mean + gain * (0.2 - row @ mean), abs=2e-4)
     told = cov - np.outer(gain, row @ cov)
-    told[0, 0] += TAKEN**2
+    told[0, 0] += TAKEN**2 + (RESTS * belief.mean[5]) ** 2
     assert belief.cov == pytest.approx(told, abs=2e-5)
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
