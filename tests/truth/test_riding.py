@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 import shapely
 
-from bouncy_latch.core.flex.arm import EDGE, Arm
+from bouncy_latch.core.flex.arm import EDGE, SPLIT, Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.ring import Ring
@@ -97,6 +97,30 @@ def test_an_arm_at_the_edge_of_a_block_is_softer_and_strained_higher(length, thi
     bent = arm.bent(np.array([1e-3]), np.zeros(1), np.zeros((1, 2)))
     assert float(arm.flexibility[1, 1]) == pytest.approx(give, rel=0.03)
     assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.05)
+
+
+@pytest.mark.parametrize(("length", "thickness", "slot"), [(11, 1.3, 3.4), (12, 1.8, 2.4)])
+def test_legs_of_a_split_pin_bend_against_each_other_at_the_slots_end(length, thickness, slot):
+    """Half of two legs, symmetric in the middle of their slot, whose end is round, on a web of 2, as the kind draws them."""
+    r = slot / 2
+    around = [(r - r * math.cos(a), r * math.sin(a)) for a in np.linspace(0, np.pi / 2, 12)]
+    outline = shapely.Polygon([(-1, 0), *around, (length, r), (length, r + thickness), (-1, r + thickness)])
+
+    def size(x, y):
+        near = np.where(np.hypot(x - r, y) < 2.5 * r, r / 6, thickness / 3)
+        return np.where(x > -2 * thickness, near, 2.0)
+
+    body = riding_fem.Pressed(riding_fem.triangles(outline, size), 8.0, 2000.0, lambda x, y: x < -9,
+                              lambda x, y: np.isclose(x, length))
+    middle, web = (body.basis.get_dofs(where).all(name) for where, name in (
+        (lambda x: np.isclose(x[1], 0), "u^2"), (lambda x: np.isclose(x[0], -1), "u^1")))
+    body.free = np.setdiff1d(body.free, np.r_[middle, web])
+    give, strain = body.loaded(length, r + thickness / 2, lambda x, y: (x > -0.9) & (x < length - 1))
+    arm = Arm(length, thickness, 8.0, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, fillet=min(r, 0.25 * length),
+              root=SPLIT)
+    bent = arm.bent(np.array([1e-3]), np.zeros(1), np.zeros((1, 2)))
+    assert float(arm.flexibility[1, 1]) == pytest.approx(give, rel=0.05)
+    assert bent.strain[0] / bent.force[0] == pytest.approx(strain, rel=0.08)
 
 
 @pytest.mark.parametrize("wall", [0.8, 1.6, 4.8])
