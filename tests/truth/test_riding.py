@@ -132,7 +132,7 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
     foot = bead[-1][0] + 0.4
     section = [(x, y) for x, y in bead if x >= 0 and y >= 0]
     ring = Ring(2 * bore, wall, foot, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, shapely.Polygon(section).area,
-                section[-1][0] / 2)
+                0.4 + 0.45 / 2)
     mate = shapes.edge_profile(wall / 2 + clear, lip, 0.2)
     ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), mate, lip - clear, friction)
     begin, way = float(ride._steps[0]), ride.way

@@ -62,7 +62,7 @@ class Ring:
 
     Attributes:
         bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of
-        an arm. bead: area of its section, which stretches with the wall, mm². bead_at: how much nearer the rim its middle is.
+        an arm. bead: area of its section, which stretches with the wall, mm². bead_at: how much nearer the rim its crest is.
     """
 
     bore: float
