@@ -82,7 +82,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         Check("screw-fits", "Screw goes through", opening, ROOMY, "mm", stop=0.0, mend=("hole",), printer=True,
               why="hole as printed, over the screw",
               topic="fit", basis="0.1 wider than the screw (common practice, no source)"),
-        Check("foot-holds", "Wall round the screws", (p.width / p.screws - p.screw - p.hole) / 2, 2 * process.line_width, "mm",
+        Check("screw-wall", "Wall round the screws", (p.width / p.screws - p.screw - p.hole) / 2, 2 * process.line_width, "mm",
               mend=("width", "screws"), why="plastic between a screw hole and the ear's side",
               topic="print", basis="two lines"),
     )
