@@ -66,17 +66,20 @@ def test_an_arm_rides_as_finite_elements_do(sizes):
     def ours(place, values):
         return float(np.interp(place - begin, way.travel, values))
 
-    crest = float(way.travel[way.crest]) + begin
-    ramp, level = begin + 0.25 * (crest - begin) * (0.6 if plan.folded else 0.8), crest - 0.4
-    assert ours(ramp, way.into) == pytest.approx(force(ramp, -1), rel=0.12)
+    at = way.travel + begin
+    rises = at[np.flatnonzero(way.lowered >= 0.5 * way.most)[0]]
+    slides = np.flatnonzero(way.lowered >= 0.97 * way.most)
+    level = at[slides].mean()
+    assert ours(rises, way.into) == pytest.approx(force(rises, -1), rel=0.05)
+    force((rises + level) / 2, -1)
     assert ours(level, way.into) == pytest.approx(force(level, -1), rel=0.05)
     surface = body.surface_strain(lambda x, y: (x > -2) & ((x < end - 0.5) | (y < face - 0.3) | (x > end + reach + 1)))
     assert ours(level, way.strain) == pytest.approx(surface, rel=0.08)
     body.moved[:] = 0
-    on_face = crest + 0.75 * (plan.seat - crest) * 0.72
-    for place in np.linspace(plan.seat, on_face, 3)[1:]:
+    crest = at[np.argmax(np.where(at > level, way.out, 0.0))]
+    for place in np.linspace(at[way.last], crest, 5)[1:]:
         found = force(place, 1)
-    assert ours(on_face, way.out) == pytest.approx(found, rel=0.12)
+        assert ours(place, way.out) == pytest.approx(found, rel=0.05)
 
 
 @pytest.mark.parametrize(("length", "thickness", "fillet"), [(10, 2.0, 1.0), (12, 2.0, 0.5)])
@@ -142,7 +145,7 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
         riding_fem.triangles(outline, lambda x, y: np.where((x > -0.3) & (x < foot) & (y > -bore - 0.1), 0.1, np.where(
             x > -3, wall / 3, min(wall / 2, 1.6)))),
         1.0, 2000.0, lambda x, y: np.isclose(x, foot - high), lambda x, y: (y > -bore - 0.02) & (x > -0.2) & (x < foot),
-        round_axis=True, stiff=12.0)
+        round_axis=True, stiff=240.0)
     edge = riding_fem.Edge(lip, clear - bore, 0.2)
     push = [abs(body.press(edge, -place, friction, -1)[0]) for place in (-1.05, -0.9, *np.linspace(-0.8, -0.66, 5))]
     _, across = [body.press(edge, -place, friction, -1) for place in (-0.4, 0.05)][-1]
@@ -173,7 +176,7 @@ def test_a_tube_clip_opens_as_finite_elements_do(sizes):
     body = riding_fem.Pressed(
         riding_fem.triangles(half, size), params.width, exact.modulus.mean,
         lambda x, y: np.isclose(x, end) | (np.isclose(y, 0) & (x < -plan.inner + 0.01)),
-        lambda x, y: ((np.hypot(x, y) < plan.inner + 0.05) & (x > 0)) | (x > nose[0]), stiff=0.6)
+        lambda x, y: ((np.hypot(x, y) < plan.inner + 0.05) & (x > 0)) | (x > nose[0]))
     tube, seat = riding_fem.Round(params.diameter / 2), params.diameter / 2 - plan.inner
     crest = float(way.travel[way.crest])
 
@@ -217,7 +220,7 @@ def test_a_clamp_is_drawn_tight_as_finite_elements_are(wall, ear, fillet):
         return np.where(np.hypot(x - middle[0], y - middle[1]) < 1.8 * fillet, fillet / 5, ring)
 
     body = riding_fem.Pressed(riding_fem.triangles(outline, size), width, 2300.0, lambda x, y: x < -1,
-                              lambda x, y: np.hypot(x, y) < inner + 0.05, stiff=1.0)
+                              lambda x, y: np.hypot(x, y) < inner + 0.05)
     across = body.basis.get_dofs(lambda x: np.isclose(x[0], 0)).all("u^1")
     body.free = np.setdiff1d(np.arange(body.basis.N), across)
     upright = np.isin(np.arange(body.basis.N), body.basis.get_dofs(elements=np.arange(body.mesh.nelements)).all("u^2"))

@@ -9,7 +9,7 @@ way in, y towards the mate, origin the flexure's neutral axis at its end (profil
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
@@ -25,11 +25,13 @@ from bouncy_latch.core.numbers import Array
 Point = tuple[float, float]
 STEPS = 201
 _STATES = 7
+_SKIPPED = 8
+"""Of so many steps one is looked at first, with small bends."""
 _CLEAR = -1e3
 _PIECE = 32
 _SETTLED = 1e-7
 """A catch lowered by less than this does not touch, mm."""
-_TURNED = 2e-5
+_TURNED = 1e-4
 """Change of turn (rad) and shift (mm) of an arm's end that is not worth looking for its touching point again."""
 _GRAZES = 1e-5
 """A catch lowered by less than this only grazes its mate, mm."""
@@ -37,7 +39,7 @@ _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
-_ROUNDS = 6
+_FIRST_ROUNDS, _ROUNDS = 3, 6
 """Times the touching point is looked for again with the end turned by the force at the last one found."""
 _TOO_FAR = math.radians(40)
 """Turn of an arm's end beyond which the small bends that find its touching point say nothing."""
@@ -45,6 +47,8 @@ _UPRIGHT = math.pi / 2 - 1e-6
 """Face and friction angle together from which no force wins, rad."""
 _SHARP = 0.08
 """Part of the greatest lowering that a single step may rise or drop before that itself counts as a face."""
+_MET = math.radians(1)
+"""A face within this of the steepest has been met."""
 
 
 class Flexure(Protocol):
@@ -166,36 +170,54 @@ class Ride:
                  np.linspace(fall, seat, many + 1)[1:])
         return np.unique(np.concatenate(parts))
 
-    @cached_property
-    def _begun(self) -> tuple[Array, ...]:
-        """Shift and turn by a force straight across at the end, and what they make of the lowering, both ways' beginning."""
-        f, at = self.flexure.flexibility, self._steps
+    def _begun(self, at: Array) -> tuple[Array, Array]:
+        """Return shift and turn by a force straight across at the end, both ways' beginning."""
+        f = self.flexure.flexibility
         before = np.interp(at, *self._unturned)
         give = f[1, 1] + self.flexure.dent
-        shift, turn = -before * f[0, 1] / give, -before * f[2, 1] / give
-        return shift, turn, *self._lowering(at, shift, turn)
+        return -before * f[0, 1] / give, -before * f[2, 1] / give
 
     @cached_property
     def way(self) -> Way:
         """The whole way, in and out."""
         at = self._steps
-        inward, outward = paths = self._followed(at)
-        (press, strain, shape), (pulled, strain_out, _) = self._pressed(paths)
+        most = int(np.interp(at, *self._unturned).argmax())
+        few = at[np.unique([*range(0, len(at), _SKIPPED), most, len(at) - 1])]
+        small = self._followed(few, [self._begun(few)] * 2, np.zeros((2, 2 * len(few))), closely=False)
+        states = self._states(few, small)
+        # Large bends turn and shift the end otherwise than small ones, and with it what touches.
+        inward, outward = paths = self._followed(
+            at, [self._onto(at, few, *pair) for pair in zip(small, states, strict=True)],
+            np.concatenate([each.beyond for each in states], axis=1), closely=True)
+        (press, strain, shape), (pulled, strain_out, _) = (self._pressed(path, each)
+                                                           for path, each in zip(paths, states, strict=True))
         force_in = np.where(inward.stuck, np.inf, self.count * press * inward.ratio)
         force_out = np.where(outward.stuck, np.inf, self.count * pulled * outward.ratio)
         return Way(at - float(at[0]), inward.lowered, inward.slope, press * self.count, force_in, force_out, strain,
                    np.where(outward.stuck, 0.0, strain_out), inward.turn, shape, self._others(inward, press),
                    self._others(outward, pulled))
 
-    def _followed(self, at: Array) -> tuple[_Path, _Path]:
-        """Return the ways over the mate, in and out: the end turns and shifts by the force at the touching point."""
+    @staticmethod
+    def _onto(at: Array, few: Array, path: _Path, states: _States) -> tuple[Array, Array]:
+        """Return shift and turn at all steps from what a few of them had, with what large bends add."""
+        lowered = np.interp(at, few, path.lowered)
+        return (np.interp(at, few, path.shift) + lowered * states.beyond[0],
+                np.interp(at, few, path.turn) + lowered * states.beyond[1])
+
+    def _followed(self, at: Array, begun: Sequence[tuple[Array, Array]], beyond: Array, *, closely: bool) -> tuple[_Path, _Path]:
+        """Return the ways over the mate, in and out: the end turns and shifts by the force at the touching point.
+
+        ``begun``: shift and turn to start from, of each; ``beyond``: what large bends add to them per mm lowered, of one way
+        behind the other, (2, 2 S); ``closely``: whether the steps are those of the whole way, and show its steep faces.
+        """
         f, steps = self.flexure.flexibility, len(at)
         # Both at once, one behind the other: the same few operations on twice as many rows.
-        shift, turn, lowered, slope, arms = (np.concatenate([part, part]) for part in self._begun)
+        shift, turn = (np.concatenate(parts) for parts in zip(*begun, strict=True))
         at, ways = np.concatenate([at, at]), np.repeat([-1.0, 1.0], steps)
+        lowered, slope, arms = self._lowering(at, shift, turn)
         rows = np.flatnonzero((lowered > _SETTLED) | (shift != 0) | (turn != 0))
         before = np.zeros((2, len(at)))
-        for _ in range(_ROUNDS):
+        for _ in range(_ROUNDS if closely else _FIRST_ROUNDS):
             way = ways[rows]
             ratio, stuck, give = self._ratio(slope[rows], lowered[rows], arms[rows], way)
             load = np.stack([way * ratio, -np.ones_like(ratio), -arms[rows, 0] - way * ratio * arms[rows, 1]])
@@ -206,7 +228,7 @@ class Ride:
             moved[0] -= slope[rows] * sinks
             moved[1] -= sinks
             down = np.maximum(-moved[1], 1e-12)
-            new = np.stack([lowered[rows] * moved[0] / down, lowered[rows] * moved[2] / down])
+            new = lowered[rows] * (moved[[0, 2]] / down + beyond[:, rows])
             change = new - np.stack([shift[rows], turn[rows]])
             changed = np.abs(change).max(axis=0) > _TURNED
             rows, change = rows[changed], change[:, changed]
@@ -223,25 +245,40 @@ class Ride:
         if turned > _TOO_FAR:
             raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent "
                              "so far", value=float(lowered.max()))
-        # An upright face is one of the shape; a jump that the arm makes as it turns is none.
-        steepest = self._steepest(turned)
-        into, out = slice(0, steps), slice(steps, None)
-        slope = np.concatenate([_with_sudden_faces(at[part], lowered[part], slope[part], steepest) for part in (into, out)])
+        both = (slice(0, steps), -1.0), (slice(steps, None), 1.0)
+        if closely:
+            slope = np.concatenate([self._with_sudden_faces(at[part], lowered[part], slope[part], turn[part]) for part, _ in both])
         ratio, stuck, give = self._ratio(slope, lowered, arms, ways)
-        first, second = (_Path(lowered[part], slope[part], arms[part], turn[part], ratio[part], stuck[part], give[part], way)
-                         for part, way in ((into, -1.0), (out, 1.0)))
+        first, second = (_Path(shift[part], turn[part], lowered[part], slope[part], arms[part], ratio[part], stuck[part],
+                               give[part], way) for part, way in both)
         return first, second
 
-    def _steepest(self, turned: float) -> tuple[float, float]:
-        """Return the slopes that touching faces have at most where the catch rises and where it falls, its end ``turned`` rad.
+    @cached_property
+    def _faces(self) -> tuple[float, float]:
+        """Steepest angles of the catch's own faces where it rises and where it falls, rad.
 
         Convex corners touch along directions that both have; the mate ends upright, so the catch's own faces tell.
         """
         run, rise = np.diff(self._profiles[0], axis=0).T
         slopes = rise / np.maximum(run, 1e-9)
-        lead, back = (math.tan(min(math.atan(max(float(each), 0.0)) + turned, _UPRIGHT))
-                      for each in (-slopes.min(), slopes.max()))
-        return lead, back
+        return math.atan(max(-float(slopes.min()), 0.0)), math.atan(max(float(slopes.max()), 0.0))
+
+    def _with_sudden_faces(self, at: Array, lowered: Array, slope: Array, turn: Array) -> Array:
+        """Return the slopes with those of faces so steep that they lie between two steps: there the step itself is the slope.
+
+        Where the face was met beside it is a jump that the end makes as it turns, and no face.
+        """
+        change, angle = np.diff(lowered), np.arctan(np.abs(slope))
+        secant = change / np.diff(at)
+        beside, turned = (np.maximum(each[:-1], each[1:]) for each in (angle, np.abs(turn)))
+        jumps = (np.abs(change) > _SHARP * lowered.max()) & (np.abs(secant) > 1.5 * np.tan(beside))
+        rising, falling = (np.tan(np.minimum(face + turned, _UPRIGHT)) for face in self._faces)
+        rises, falls = (jumps & (way * change > 0) & (beside < face - turned - _MET)
+                        for way, face in zip((1, -1), self._faces, strict=True))
+        found = slope.copy()
+        found[:-1][falls] = np.maximum(secant, -falling)[falls]
+        found[1:][rises] = np.minimum(secant, rising)[rises]
+        return found
 
     def _ratio(self, slope: Array, lowered: Array, arms: Array, way: Array | float, friction: Array | None = None
                ) -> tuple[Array, npt.NDArray[np.bool_], Array]:
@@ -285,11 +322,8 @@ class Ride:
         """
         return np.asarray(self.flexure.dent * (1 - ratio * slope) / (1 + slope**2))
 
-    def _pressed(self, paths: tuple[_Path, _Path]) -> list[tuple[Array, Array, Bent]]:
-        """Return force across and strain at every step of each path, and the shapes that were followed.
-
-        Small-bend values times a factor followed at a few states, those of all paths at once.
-        """
+    def _states(self, at: Array, paths: tuple[_Path, _Path]) -> list[_States]:
+        """Return a few states of each path, followed with large bends, those of both paths at once."""
         soft = self.flexure.flexibility[1, 1]
         chosen, wanted = [], []
         for path in paths:
@@ -304,29 +338,52 @@ class Ride:
             where = followed if len(followed) else np.array([most])
             along = path.way * path.ratio[where] * float(len(followed) > 0)
             bends = 1 - self._sinks(along, path.slope[where]) / (soft * np.maximum(give[where], _STIFFEST))
-            chosen.append((where, force, len(followed) > 0))
+            chosen.append((path, where, force[where], len(followed) > 0))
             wanted.append((lowered[where] * np.clip(bends, 0.0, 1.0), along, path.arms[where]))
-        found = self.flexure.bent(*(np.concatenate(parts) for parts in zip(*wanted, strict=True)))
+        down, along, arms = (np.concatenate(parts) for parts in zip(*wanted, strict=True))
+        found = self.flexure.bent(down, along, arms)
+        small = self.flexure.flexibility @ np.stack([along, -np.ones_like(along), -arms[:, 0] - along * arms[:, 1]])
+        beyond = (found.moved[:, -1, ::2].T - small[::2] * down / np.maximum(-small[1], 1e-12)) / np.maximum(down, 1e-12)
         result, start = [], 0
-        for path, (where, force, real) in zip(paths, chosen, strict=True):
-            own = found.part(slice(start, start + len(where)))
+        for path, where, force, real in chosen:
+            own, part = found.part(slice(start, start + len(where))), beyond[:, start:start + len(where)]
             start += len(where)
-            steps = np.arange(len(force))
-            factor = np.interp(steps, where, own.force / force[where] if real else np.ones(len(where)))
-            bending = np.interp(steps, where, own.strain / path.lowered[where])
-            result.append((force * factor, path.lowered * bending, own))
+            factor, bending = own.force / force if real else np.ones(len(where)), own.strain / path.lowered[where]
+            result.append(_States(own, *(np.interp(self._steps, at[where], each) for each in (factor, bending)),
+                                  np.stack([np.interp(self._steps, at[where], each * float(real)) for each in part])))
         return result
+
+    def _pressed(self, path: _Path, states: _States) -> tuple[Array, Array, Bent]:
+        """Return force across and strain at every step, small-bend values times what large ones made of them, and the states."""
+        force = path.lowered / (self.flexure.flexibility[1, 1] * np.maximum(path.give, _STIFFEST))
+        return force * states.factor, path.lowered * states.bending, states.bent
+
+
+@dataclass(frozen=True)
+class _States:
+    """States that were followed with large bends, and what comes of them at every step of the way (S,).
+
+    ``factor``: force over that of small bends; ``bending``: strain per mm lowered; ``beyond``: what the end's shift and turn
+    have more than with small bends, per mm lowered, (2, S).
+    """
+
+    bent: Bent
+    factor: Array
+    bending: Array
+    beyond: Array
 
 
 @dataclass(frozen=True)
 class _Path:
-    """One way over the mate, each (S,): see :class:`Way`; ``arms`` (S, 2): the touching point in the catch's axes, mm;
-    ``ratio``: force along over force across; ``stuck``: no force wins; ``give``: see ``Ride._give``; ``way``: −1 in, 1 out."""
+    """One way over the mate, each (S,): see :class:`Way`; ``shift``: of the end, mm; ``arms`` (S, 2): the touching point in the
+    catch's axes, mm; ``ratio``: force along over force across; ``stuck``: no force wins; ``give``: see ``Ride._give``; ``way``:
+    −1 in, 1 out."""
 
+    shift: Array
+    turn: Array
     lowered: Array
     slope: Array
     arms: Array
-    turn: Array
     ratio: Array
     stuck: npt.NDArray[np.bool_]
     give: Array
@@ -358,19 +415,3 @@ def _over_faces(x: Array, y: Array, mate: Array) -> tuple[Array, npt.NDArray[np.
     over = np.where((part >= 0) & (part <= 1), y0 + part * (y1 - y0) - mate[:, 1], _CLEAR).reshape(len(x), -1)
     best = over.argmax(axis=1)
     return over[rows, best], best // len(mate), np.clip(part.reshape(len(x), -1)[rows, best], 0, 1)
-
-
-def _with_sudden_faces(at: Array, lowered: Array, slope: Array, steepest: tuple[float, float]) -> Array:
-    """Return the slopes with those of upright faces, which lie between two steps: there the step itself is the slope.
-
-    ``steepest``: slopes that rising and falling faces have at most; a jump that only the arm's turning makes is no steeper.
-    """
-    change = np.diff(lowered)
-    secant = change / np.diff(at)
-    beside = np.maximum(np.abs(slope[:-1]), np.abs(slope[1:]))
-    sudden = (np.abs(change) > _SHARP * lowered.max()) & (np.abs(secant) > 1.5 * beside)
-    found = slope.copy()
-    falls, rises = sudden & (change < 0), sudden & (change > 0)
-    found[:-1][falls] = np.maximum(secant[falls], -steepest[1])
-    found[1:][rises] = np.minimum(secant[rises], steepest[0])
-    return found
