@@ -97,10 +97,6 @@ class Round:
         return far - self.radius, out / far
 
 
-def _both(a, b):
-    return sum(a[i][j] * b[i][j] for i in range(2) for j in range(2))
-
-
 def _spread(small, rows, cols, size):
     """Return a matrix between some rows and columns as one between all."""
     found = small.tocoo()
@@ -114,7 +110,7 @@ class Pressed:
         self.mesh, self.width, self.modulus, self.round = mesh, width, modulus, round_axis
         self.element = fem.ElementVector(fem.ElementTriP2())
         self.basis = fem.Basis(mesh, self.element, intorder=2)
-        self.moved = self.basis.zeros()
+        self.moved, self._kept = self.basis.zeros(), None
         x = self.basis.doflocs
         boundary = np.unique(self.basis.get_dofs(mesh.boundary_facets()).all())
         chosen = boundary[touching(*x[:, boundary])]
@@ -144,63 +140,63 @@ class Pressed:
             share.append(np.full(SAMPLES, np.hypot(*(b - a)) / SAMPLES))
         return csr_matrix(np.concatenate(rows)), np.concatenate(share)
 
-    def _state(self, w):
-        """Deformation gradient, second Piola stress, hoop stretch and stress, and what strains de, ve do to each other.
-
-        St. Venant–Kirchhoff in plane stress; round an axis neo-Hookean, which bears the pressure under a line that touches.
-        """
-        grad = w["u"].grad
-        f = [[grad[i][j] + (i == j) for j in range(2)] for i in range(2)]
-        c = [[sum(f[k][i] * f[k][j] for k in range(2)) for j in range(2)] for i in range(2)]
-        mu, nu = self.modulus / 2 / (1 + POISSON), POISSON
-        if not self.round:
-            lam = self.modulus * nu / (1 - nu**2)
-            whole = 0.5 * (c[0][0] + c[1][1] - 2)
-            s = [[lam * whole * (i == j) + mu * (c[i][j] - (i == j)) for j in range(2)] for i in range(2)]
-            return f, s, None, None, lambda de, ve, _du, _dv: (
-                lam * (de[0][0] + de[1][1]) * (ve[0][0] + ve[1][1]) + 2 * mu * _both(de, ve))
-        lam, hoop = self.modulus * nu / (1 + nu) / (1 - 2 * nu), 1 + w["u"][1] / w.x[1]
-        square = c[0][0] * c[1][1] - c[0][1] * c[1][0]
-        inverse = [[c[1][1] / square, -c[0][1] / square], [-c[1][0] / square, c[0][0] / square]]
-        grown = lam * 0.5 * np.log(np.maximum(square * hoop**2, 1e-9))
-        s = [[mu * (i == j) + (grown - mu) * inverse[i][j] for j in range(2)] for i in range(2)]
-
-        def material(de, ve, hu, hv):
-            a, b = (_both(inverse, e) + h / hoop**2 for e, h in ((de, hu), (ve, hv)))
-            mixed = [[sum(inverse[i][p] * de[p][q] * inverse[q][j] for p in range(2) for q in range(2)) for j in range(2)]
-                     for i in range(2)]
-            return lam * a * b + 2 * (mu - grown) * (_both(mixed, ve) + hu * hv / hoop**4)
-
-        return f, s, hoop, mu + (grown - mu) / hoop**2, material
-
-    def _weight(self, w):
-        return 2 * np.pi * np.abs(w.x[1]) if self.round else self.width
+    def _shapes(self):
+        """Gradients (12, 2, 2, n) and upward values (12, n) of the elements' functions at all places of the quadrature, and
+        what each place counts: kept, they never change."""
+        if self._kept is None:
+            functions = [each[0] for each in self.basis.basis]
+            grad = np.stack([np.broadcast_to(f.grad, (2, 2, *self.basis.dx.shape)) for f in functions])
+            up = np.stack([np.broadcast_to(f[1], self.basis.dx.shape) for f in functions])
+            out = self.basis.global_coordinates()[1].ravel()
+            weight = self.basis.dx.ravel() * (2 * np.pi * np.abs(out) if self.round else self.width)
+            self._kept = grad.reshape(*grad.shape[:3], -1), up.reshape(len(up), -1) / out, weight
+        return self._kept
 
     def _assemble(self):
-        @fem.LinearForm
-        def inner(v, w):
-            f, s, hoop, third, _ = self._state(w)
-            dv = v.grad
-            total = sum(f[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
-            if self.round:
-                total = total + hoop * third * v[1] / w.x[1]
-            return self._weight(w) * total
+        """Inner forces and their tangent.
 
-        @fem.BilinearForm
-        def tangent(u, v, w):
-            f, s, hoop, third, material = self._state(w)
-            du, dv = u.grad, v.grad
-            de, ve = ([[0.5 * sum(f[k][i] * d[k][j] + d[k][i] * f[k][j] for k in range(2)) for j in range(2)]
-                       for i in range(2)] for d in (du, dv))
-            hu, hv, extra = 0.0, 0.0, 0.0
-            if self.round:
-                hu, hv = hoop * u[1] / w.x[1], hoop * v[1] / w.x[1]
-                extra = third * u[1] * v[1] / w.x[1] ** 2
-            geometric = sum(du[k][i] * s[i][j] * dv[k][j] for k in range(2) for i in range(2) for j in range(2))
-            return self._weight(w) * (material(de, ve, hu, hv) + geometric + extra)
-
-        u = self.basis.interpolate(self.moved)
-        return inner.assemble(self.basis, u=u), tangent.assemble(self.basis, u=u)
+        St. Venant-Kirchhoff in plane stress; round an axis neo-Hookean, which bears the pressure under a line that touches.
+        """
+        grad, up, weight = self._shapes()
+        dofs = self.basis.element_dofs
+        here = np.repeat(self.moved[dofs], len(weight) // dofs.shape[1], axis=1)
+        f = np.einsum("kn,kijn->ijn", here, grad) + np.eye(2)[:, :, None]
+        c = np.einsum("kin,kjn->ijn", f, f)
+        half = np.einsum("min,kmjn->kijn", f, grad)
+        # What each function strains: along x, along y and both, in pairs that add up to e : e.
+        strained = np.stack([half[:, 0, 0], half[:, 1, 1], (half[:, 0, 1] + half[:, 1, 0]) / np.sqrt(2)], axis=1)
+        mu, nu = self.modulus / 2 / (1 + POISSON), POISSON
+        if self.round:
+            lam, hoop = self.modulus * nu / (1 + nu) / (1 - 2 * nu), 1 + np.einsum("kn,kn->n", here, up)
+            square = c[0, 0] * c[1, 1] - c[0, 1] ** 2
+            inverse = np.stack([c[1, 1], c[0, 0], -np.sqrt(2) * c[0, 1]]) / square
+            grown = lam * 0.5 * np.log(np.maximum(square * hoop**2, 1e-9))
+            stress, third = mu * np.array([1.0, 1.0, 0])[:, None] + (grown - mu) * inverse, mu + (grown - mu) / hoop**2
+            round_ = hoop * up
+            force = np.einsum("tn,ktn->kn", stress, strained) + third * round_
+            a, b, d = inverse[0], inverse[1], inverse[2] / np.sqrt(2)
+            mixing = np.array([[a * a, d * d, np.sqrt(2) * a * d], [d * d, b * b, np.sqrt(2) * b * d],
+                               [np.sqrt(2) * a * d, np.sqrt(2) * b * d, a * b + d * d]])
+            swelling = np.einsum("tn,ktn->kn", inverse, strained) + round_ / hoop**2
+            stiff = lam * weight * swelling[:, None] * swelling[None] + weight * third * up[:, None] * up[None]
+            stiff += np.einsum("n,ktn,tun,lun->kln", 2 * (mu - grown) * weight, strained, mixing, strained, optimize=True)
+            stiff += 2 * (mu - grown) * weight / hoop**4 * round_[:, None] * round_[None]
+        else:
+            lam = self.modulus * nu / (1 - nu**2)
+            whole = 0.5 * (c[0, 0] + c[1, 1] - 2)
+            stress = np.stack([lam * whole + mu * (c[0, 0] - 1), lam * whole + mu * (c[1, 1] - 1), np.sqrt(2) * mu * c[0, 1]])
+            force = np.einsum("tn,ktn->kn", stress, strained)
+            swelling = strained[:, 0] + strained[:, 1]
+            stiff = lam * weight * swelling[:, None] * swelling[None]
+            stiff += 2 * mu * np.einsum("ktn,ltn->kln", strained * weight, strained)
+        s = np.array([[stress[0], stress[2] / np.sqrt(2)], [stress[2] / np.sqrt(2), stress[1]]]) * weight
+        stiff += np.einsum("kmin,ijn,lmjn->kln", grad, s, grad, optimize=True)
+        places = len(weight) // dofs.shape[1]
+        inner = np.zeros(self.basis.N)
+        np.add.at(inner, dofs, (force * weight).reshape(len(dofs), -1, places).sum(axis=2))
+        stiff = stiff.reshape(len(dofs), len(dofs), -1, places).sum(axis=3)
+        rows, cols = np.broadcast_to(dofs[:, None], stiff.shape), np.broadcast_to(dofs[None], stiff.shape)
+        return inner, coo_matrix((stiff.ravel(), (rows.ravel(), cols.ravel())), shape=(self.basis.N, self.basis.N)).tocsr()
 
     def _touched(self, edge, front, friction, way):
         """Force of the edge on the nodes, its tangent, and the force along x; ``way``: direction the edge is moved in."""
@@ -230,7 +226,7 @@ class Pressed:
             inner, k = self._assemble()
             outer, kc, along, across = self._touched(edge, front, friction, way)
             left = (outer - inner)[self.free]
-            step = splu((k + kc)[self.free][:, self.free].tocsc()).solve(left)
+            step = splu((k + kc)[self.free][:, self.free].tocsc(), permc_spec="MMD_AT_PLUS_A").solve(left)
             size = np.abs(step).max()
             self.moved[self.free] += step * min(1.0, 0.15 / max(size, 1e-12))
             if size < 3e-5:
@@ -247,7 +243,7 @@ class Pressed:
             for _ in range(120):
                 inner, k = self._assemble()
                 outer, kc, _, _ = self._touched(edge, 0.0, 0.0, 1)
-                step = splu((k + kc)[self.free][:, self.free].tocsc()).solve((outer + part * load - inner)[self.free])
+                step = splu((k + kc)[self.free][:, self.free].tocsc(), permc_spec="MMD_AT_PLUS_A").solve((outer + part * load - inner)[self.free])
                 size = np.abs(step).max()
                 self.moved[self.free] += step * min(1.0, 0.1 / max(size, 1e-12))
                 if size < 1e-5:

@@ -142,17 +142,21 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
     outline = shapely.Polygon([(foot - high, -bore - wall), (foot, -bore - wall), (foot, -bore),
                                *((x, y - bore) for x, y in reversed(section)), (foot - high, -bore)]).buffer(0)
     body = riding_fem.Pressed(
-        riding_fem.triangles(outline, lambda x, y: np.where((x > -0.3) & (x < foot) & (y > -bore - 0.1), 0.1, np.where(
+        riding_fem.triangles(outline, lambda x, y: np.where((x > -0.3) & (x < foot) & (y > -bore - 0.1), 0.07, np.where(
             x > -3, wall / 3, min(wall / 2, 1.6)))),
         1.0, 2000.0, lambda x, y: np.isclose(x, foot - high), lambda x, y: (y > -bore - 0.02) & (x > -0.2) & (x < foot),
         round_axis=True, stiff=240.0)
     edge = riding_fem.Edge(lip, clear - bore, 0.2)
-    push = [abs(body.press(edge, -place, friction, -1)[0]) for place in (-1.05, -0.9, *np.linspace(-0.8, -0.66, 5))]
+    at = way.travel + begin
+    # The wall that is pushed shortens too, which only delays what happens: the elements' peaks come later.
+    top, back = at[np.argmax(way.into)], at[np.argmax(np.where(at > 0.05, way.out, 0.0))]
+    push = [abs(body.press(edge, -place, friction, -1)[0]) for place in (top - 0.25, top - 0.1, *(top + np.linspace(0.02, 0.1, 4)))]
     _, across = [body.press(edge, -place, friction, -1) for place in (-0.4, 0.05)][-1]
     assert float(np.interp(0.05 - begin, way.travel, way.press)) == pytest.approx(abs(across), rel=0.08)
-    assert way.peak_in == pytest.approx(max(push), rel=0.1)
+    assert way.peak_in == pytest.approx(max(push), rel=0.08)
     body.moved[:] = 0
-    pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in (1.7, 1.58, *np.linspace(1.5, 1.32, 6))]
+    pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in (
+        back + 0.26, back + 0.18, back + 0.08, *(back - np.linspace(0.02, 0.1, 4)))]
     assert way.peak_out == pytest.approx(max(pull), rel=0.08)
 
 
@@ -188,7 +192,7 @@ def test_a_tube_clip_opens_as_finite_elements_do(sizes):
 
     for travel in np.linspace(0, 0.6 * crest, 6)[1:]:
         pushed = along(travel, -1)
-    assert ours(travel, way.into) == pytest.approx(pushed, rel=0.06)
+    assert ours(travel, way.into) == pytest.approx(pushed, rel=0.05)
     for further in np.linspace(travel, crest, 4)[1:]:
         along(further, -1)
     surface = body.surface_strain(lambda x, y: (np.hypot(x - nose[0], y - nose[1]) > 1.5) & (x < nose[0]))
@@ -196,7 +200,7 @@ def test_a_tube_clip_opens_as_finite_elements_do(sizes):
     body.moved[:] = 0
     for travel in np.linspace(way.length, 0.4 * way.length + 0.6 * crest, 4)[1:]:
         pulled = along(travel, 1)
-    assert ours(travel, way.out) == pytest.approx(pulled, rel=0.06)
+    assert ours(travel, way.out) == pytest.approx(pulled, rel=0.05)
 
 
 @pytest.mark.parametrize(("wall", "ear", "fillet"), [(4.0, 5.0, 2.0), (5.0, 8.0, 3.0)])

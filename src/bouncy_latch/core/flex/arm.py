@@ -17,7 +17,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
-from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip
+from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip, half_width
 from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 6
@@ -115,6 +115,10 @@ class Arm(Strip):
         """
         made, low, high = self._at(min(x, self.length), plain=True)
         return strength * made.area / (1 + abs(off) * max(low, high) * made.area / made.bending)
+
+    def patch(self, force: float) -> float:
+        """Return half the width over which faces touch, mm; see :meth:`Strip.patch`."""
+        return half_width(force / self.width, self.modulus, self.poisson)
 
     @cached_property
     def _stations(self) -> Array:

@@ -47,6 +47,10 @@ _UPRIGHT = math.pi / 2 - 1e-6
 """Face and friction angle together from which no force wins, rad."""
 _SHARP = 0.08
 """Part of the greatest lowering that a single step may rise or drop before that itself counts as a face."""
+_EVEN = 0.87
+"""Half the width of an even pressure that spreads as Hertz's does, over half the width of that, √3/2."""
+_AROUND = np.linspace(-0.8, 0.8, 5)
+"""Middles of five even parts of a patch."""
 _MET = math.radians(1)
 """A face within this of the steepest has been met."""
 
@@ -61,6 +65,9 @@ class Flexure(Protocol):
     @property
     def dent(self) -> float:
         """How far the line where faces touch sinks in per newton that presses them together, mm; 0 where it does not matter."""
+
+    def patch(self, force: float) -> float:
+        """Return half the width over which faces touch under a force, N, mm."""
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.strip.Strip`."""
@@ -197,12 +204,11 @@ class Ride:
                    np.where(outward.stuck, 0.0, strain_out), inward.turn, shape, self._others(inward, press),
                    self._others(outward, pulled))
 
-    @staticmethod
-    def _onto(at: Array, few: Array, path: _Path, states: _States) -> tuple[Array, Array]:
-        """Return shift and turn at all steps from what a few of them had, with what large bends add."""
-        lowered = np.interp(at, few, path.lowered)
-        return (np.interp(at, few, path.shift) + lowered * states.beyond[0],
-                np.interp(at, few, path.turn) + lowered * states.beyond[1])
+    def _onto(self, at: Array, few: Array, path: _Path, states: _States) -> tuple[Array, Array]:
+        """Return shift and turn at all steps from what a few of them had, with what large bends add; 0 where nothing touches."""
+        lowered, touches = np.interp(at, few, path.lowered), np.interp(at, *self._unturned) > 0
+        return (touches * (np.interp(at, few, path.shift) + lowered * states.beyond[0]),
+                touches * (np.interp(at, few, path.turn) + lowered * states.beyond[1]))
 
     def _followed(self, at: Array, begun: Sequence[tuple[Array, Array]], beyond: Array, *, closely: bool) -> tuple[_Path, _Path]:
         """Return the ways over the mate, in and out: the end turns and shifts by the force at the touching point.
@@ -247,11 +253,24 @@ class Ride:
                              "so far", value=float(lowered.max()))
         both = (slice(0, steps), -1.0), (slice(steps, None), 1.0)
         if closely:
-            slope = np.concatenate([self._with_sudden_faces(at[part], lowered[part], slope[part], turn[part]) for part, _ in both])
+            slope = np.concatenate([self._met(at[part], lowered[part], slope[part], turn[part]) for part, _ in both])
         ratio, stuck, give = self._ratio(slope, lowered, arms, ways)
         first, second = (_Path(shift[part], turn[part], lowered[part], slope[part], arms[part], ratio[part], stuck[part],
                                give[part], way) for part, way in both)
         return first, second
+
+    def _met(self, at: Array, lowered: Array, slope: Array, turn: Array) -> Array:
+        """Return the slopes that push: faces touch over a patch that reaches round their edges, and see :meth:`_with_sudden_faces`."""
+        touching = np.flatnonzero(lowered > _SETTLED)
+        if len(touching) < 2:
+            return slope
+        part = slice(int(touching[0]), int(touching[-1]) + 1)
+        half = _EVEN * self.flexure.patch(float(lowered.max()) / self.flexure.flexibility[1, 1])
+        way = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(at[part]), np.diff(lowered[part])))])
+        around = np.clip(way + half * _AROUND[:, None], 0.0, way[-1])
+        eased = slope.copy()
+        eased[part] = np.tan(np.interp(around, way, np.arctan(slope[part])).mean(axis=0))
+        return self._with_sudden_faces(at, lowered, eased, turn)
 
     @cached_property
     def _faces(self) -> tuple[float, float]:

@@ -15,7 +15,7 @@ import numpy as np
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
-from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip
+from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip, half_width
 from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 9
@@ -49,6 +49,10 @@ class Hoop(Strip):
     def middle(self) -> float:
         """Radius of the centre line, mm."""
         return self.inner + self.thickness / 2
+
+    def patch(self, force: float) -> float:
+        """Return half the width over which faces touch, mm; see :meth:`Strip.patch`."""
+        return half_width(force / self.width, self.modulus, self.poisson)
 
     @cached_property
     def held(self) -> float:

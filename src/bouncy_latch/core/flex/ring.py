@@ -15,7 +15,7 @@ import numpy as np
 
 from bouncy_latch.core.flex import shell
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
-from bouncy_latch.core.flex.strip import Bent
+from bouncy_latch.core.flex.strip import Bent, half_width
 from bouncy_latch.core.numbers import Array
 
 _GRID = 24
@@ -120,6 +120,10 @@ class Ring:
         nu = self.poisson
         return 2 * (1 - nu**2) / (math.pi * self.modulus) * (math.log(4 * self.wall / LINE) - nu / (2 * (1 - nu))) / (
             math.pi * self.bore)
+
+    def patch(self, force: float) -> float:
+        """Return half the width of the line where faces touch, mm; see :meth:`Strip.patch`."""
+        return half_width(force / (math.pi * self.bore), self.modulus, self.poisson)
 
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return the ring stretched by ``lowered`` (B,) mm at the radius; hoop strain is 2 y/d.

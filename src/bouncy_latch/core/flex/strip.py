@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -64,6 +65,16 @@ class Looked:
         return cls(number.astype(np.int64), part, along, by_moment, by_pull)
 
 
+EASED = 0.2
+"""Radius of edges that ride on each other as they are usually eased, mm."""
+
+
+def half_width(per_mm: float, modulus: float, poisson: float) -> float:
+    """Return half the width over which an eased edge lies on a face under ``per_mm`` N/mm, mm: √(4 p R (1 − ν²)/(πE)) (Hertz;
+    K. L. Johnson, *Contact Mechanics*, 1985, ch. 4)."""
+    return math.sqrt(4 * max(per_mm, 0.0) * EASED * (1 - poisson**2) / (math.pi * modulus))
+
+
 class Strip(ABC):
     """A flexure held at its first node; its last node carries the catch. Lowering moves that node towards −y."""
 
@@ -81,6 +92,10 @@ class Strip(ABC):
     @abstractmethod
     def looked_at(self) -> Looked:
         """Where strain is looked at."""
+
+    @abstractmethod
+    def patch(self, force: float) -> float:
+        """Return half the width over which faces touch under ``force`` N, mm; see :func:`half_width`."""
 
     @property
     def dent(self) -> float:
