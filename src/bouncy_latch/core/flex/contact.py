@@ -101,6 +101,11 @@ class Ride:
         run, rise = np.diff(mate, axis=0).T
         return np.array(self.catch), mate, rise / np.maximum(run, 1e-9)
 
+    @cached_property
+    def _top(self) -> int:
+        """Number of the catch's highest corner."""
+        return int(self._profiles[0][:, 1].argmax())
+
     def _lowering(self, at: Array, shift: Array, turn: Array) -> tuple[Array, Array, Array]:
         """Return what keeps the two apart with the flexure's end at x ``at``, shifted (mm) and turned (rad), each (S,).
 
@@ -113,7 +118,7 @@ class Ride:
         y = s * own[:, 0] + c * own[:, 1]
         inside = (x >= mate[0, 0]) & (x <= mate[-1, 0])
         corner_over = np.where(inside, y - np.interp(x, mate[:, 0], mate[:, 1]), _CLEAR)
-        found_face, edge, along = _over_faces(x, y, mate)
+        found_face, edge, along = _over_faces(x, y, mate, self._top)
         rows = np.arange(len(at))
         best_corner = corner_over.argmax(axis=1)
         found_corner = corner_over[rows, best_corner]
@@ -409,28 +414,21 @@ class _Path:
     way: float
 
 
-def _over_faces(x: Array, y: Array, mate: Array) -> tuple[Array, npt.NDArray[np.int64], Array]:
+def _over_faces(x: Array, y: Array, mate: Array, top: int) -> tuple[Array, npt.NDArray[np.int64], Array]:
     """Return how far the corners of a mate (m, 2) lie below polylines x, y (S, n).
 
-    The most of each row, on which face and where on it, each (S,). Where a polyline goes only forward one face lies over a
-    corner, and it is found by counting; otherwise every face is tried with every corner.
+    The most of each row, on which face and where on it, each (S,). ``top``: number of the highest corner; what leans back under
+    it cannot be touched from above.
     """
     rows = np.arange(len(x))
-    if ((x[:, 1:] - x[:, :-1]) > 1e-9).all():
-        # The rows laid one behind the other are one long polyline, which is looked up once.
-        apart = rows[:, None] * (max(float(x.max()), float(mate[-1, 0])) - min(float(x.min()), float(mate[0, 0])) + 1.0)
-        long, corners = (x + apart).ravel(), mate[:, 0] + apart
-        lies_over = (mate[:, 0] >= x[:, :1]) & (mate[:, 0] <= x[:, -1:])
-        over = np.where(lies_over, np.interp(corners, long, y.ravel()) - mate[:, 1], _CLEAR)
-        best = over.argmax(axis=1)
-        last = x.shape[1] - 2
-        edge = np.clip(np.searchsorted(long, corners[rows, best], side="right") - 1 - rows * x.shape[1], 0, last)
-        start = x[rows, edge]
-        return over[rows, best], edge, np.clip((mate[best, 0] - start) / (x[rows, edge + 1] - start), 0, 1)
-    # Corners of the mate (last axis) against faces of the catch (middle axis).
-    x0, x1, y0, y1 = x[:, :-1, None], x[:, 1:, None], y[:, :-1, None], y[:, 1:, None]
-    wide = np.where(np.abs(x1 - x0) < 1e-12, 1e-12, x1 - x0)
-    part = (mate[:, 0] - x0) / wide
-    over = np.where((part >= 0) & (part <= 1), y0 + part * (y1 - y0) - mate[:, 1], _CLEAR).reshape(len(x), -1)
+    seen = np.concatenate([np.minimum.accumulate(x[:, top::-1], axis=1)[:, ::-1],
+                           np.maximum.accumulate(x[:, top:], axis=1)[:, 1:]], axis=1) + 1e-9 * np.arange(x.shape[1])
+    # The rows laid one behind the other are one long polyline, which is looked up once.
+    apart = rows[:, None] * (max(float(seen.max()), float(mate[-1, 0])) - min(float(seen.min()), float(mate[0, 0])) + 1.0)
+    long, corners = (seen + apart).ravel(), mate[:, 0] + apart
+    lies_over = (mate[:, 0] >= seen[:, :1]) & (mate[:, 0] <= seen[:, -1:])
+    over = np.where(lies_over, np.interp(corners, long, y.ravel()) - mate[:, 1], _CLEAR)
     best = over.argmax(axis=1)
-    return over[rows, best], best // len(mate), np.clip(part.reshape(len(x), -1)[rows, best], 0, 1)
+    edge = np.clip(np.searchsorted(long, corners[rows, best], side="right") - 1 - rows * x.shape[1], 0, x.shape[1] - 2)
+    start = seen[rows, edge]
+    return over[rows, best], edge, np.clip((mate[best, 0] - start) / (seen[rows, edge + 1] - start), 0, 1)

@@ -16,8 +16,9 @@ from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.progress import Progress, share, unwatched
 
-TRIES, OTHER_TRIES, LIKELY = 90, 30, 4
-"""Designs that are solved for the target itself, and for each of the likeliest alternatives, which start from there."""
+TRIES, OTHER_TRIES, LIKELY, HOPEFUL = 90, 12, 3, 2
+"""Designs that are solved for the target itself, and for each of the likeliest alternatives, which start from there; how many
+of them where a whole verdict or more is missing."""
 ENOUGH, CONTENT = 0.95, 50
 """Chance to work at which the search ends, when every verdict holds; and after how many designs any that holds will do."""
 SPARE = 0.05
@@ -25,7 +26,7 @@ SPARE = 0.05
 _FIRST_STEP, _LAST_STEP = 0.25, 0.01
 _PROBE, _WANTED, _STIFF = 0.08, 0.06, 0.02
 """By how much each size is changed to see what it does, the margins that are wanted, and how much large steps are avoided."""
-_STAY, _THIN = 0.01, 0.05
+_STAY, _THIN, _WORTH = 0.01, 0.05, 0.02
 _FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
 """What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
 
@@ -277,7 +278,7 @@ def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progre
         if name != start.process.material.strip().lower():
             options.append((made.name, replace(start, process=start.process.of_material(made.name))))
     found = []
-    likely = _nearest(options, share(progress, 0.0, 0.1))[:LIKELY]
+    likely = _nearest(options, share(progress, 0.0, 0.1))[:LIKELY if best.score < 1 else HOPEFUL]
     for i, (words, option) in enumerate(likely):
 
         def told(part: float, i: int = i) -> bool:
@@ -285,7 +286,7 @@ def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progre
 
         changed, solution, solved = _search(option, fixed, OTHER_TRIES, told)
         found.append(_proposal(changed, solution, words, solved))
-    better = [item for item in found if item.score < best.score - 1e-6]
+    better = [item for item in found if item.score < best.score - _WORTH]
     return tuple(sorted(better, key=lambda item: item.score)[:most])
 
 
