@@ -210,12 +210,13 @@ class Ride:
                    self._others(outward, pulled))
 
     def _onto(self, at: Array, few: Array, path: _Path, states: _States) -> tuple[Array, Array]:
-        """Return shift and turn at all steps from what a few of them had, with what large bends add; 0 where nothing touches."""
+        """Return shift and turn at all steps from what a few had, with what large bends add; 0 where nothing touches."""
         lowered, touches = np.interp(at, few, path.lowered), np.interp(at, *self._unturned) > 0
         return (touches * (np.interp(at, few, path.shift) + lowered * states.beyond[0]),
                 touches * (np.interp(at, few, path.turn) + lowered * states.beyond[1]))
 
-    def _followed(self, at: Array, begun: Sequence[tuple[Array, Array]], beyond: Array, *, closely: bool) -> tuple[_Path, _Path]:
+    def _followed(self, at: Array, begun: Sequence[tuple[Array, Array]], beyond: Array, *,
+                  closely: bool) -> tuple[_Path, _Path]:
         """Return the ways over the mate, in and out: the end turns and shifts by the force at the touching point.
 
         ``begun``: shift and turn to start from, of each; ``beyond``: what large bends add to them per mm lowered, of one way
@@ -265,7 +266,7 @@ class Ride:
         return first, second
 
     def _met(self, at: Array, lowered: Array, slope: Array, turn: Array) -> Array:
-        """Return the slopes that push: faces touch over a patch that reaches round their edges, and see :meth:`_with_sudden_faces`."""
+        """Return the slopes that push: faces touch over a patch that reaches round their edges, and some faces are sudden."""
         touching = np.flatnonzero(lowered > _SETTLED)
         if len(touching) < 2:
             return slope
@@ -373,12 +374,12 @@ class Ride:
             own, part = found.part(slice(start, start + len(where))), beyond[:, start:start + len(where)]
             start += len(where)
             factor, bending = own.force / force if real else np.ones(len(where)), own.strain / path.lowered[where]
-            result.append(_States(own, *(np.interp(self._steps, at[where], each) for each in (factor, bending)),
+            result.append(_States(own, np.interp(self._steps, at[where], factor), np.interp(self._steps, at[where], bending),
                                   np.stack([np.interp(self._steps, at[where], each * float(real)) for each in part])))
         return result
 
     def _pressed(self, path: _Path, states: _States) -> tuple[Array, Array, Bent]:
-        """Return force across and strain at every step, small-bend values times what large ones made of them, and the states."""
+        """Return force across and strain at every step, small bends times what large ones made of them; and the states."""
         force = path.lowered / (self.flexure.flexibility[1, 1] * np.maximum(path.give, _STIFFEST))
         return force * states.factor, path.lowered * states.bending, states.bent
 
