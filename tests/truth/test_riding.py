@@ -155,7 +155,8 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
     assert float(np.interp(0.05 - begin, way.travel, way.press)) == pytest.approx(abs(across), rel=0.08)
     assert way.peak_in == pytest.approx(max(push), rel=0.08)
     body.moved[:] = 0
-    pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in back - np.array([-0.26, -0.18, -0.08, 0.02, 0.045, 0.07, 0.1])]
+    pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in
+            back - np.array([-0.26, -0.18, -0.08, 0.02, 0.045, 0.07, 0.1])]
     assert way.peak_out == pytest.approx(max(pull), rel=0.08)
 
 
