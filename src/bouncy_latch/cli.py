@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 import typer
 
 from bouncy_latch.cli_evidence import evidence_app
+from bouncy_latch.cli_printers import printers_app
 from bouncy_latch.cli_shared import (
     DEFAULT_PROCESS,
     PolicyOption,
@@ -381,6 +382,7 @@ def _told(trials: Any) -> dict[str, Any]:
 
 
 app.add_typer(evidence_app, name="evidence")
+app.add_typer(printers_app, name="printers")
 gcode_app = typer.Typer(no_args_is_help=True, help="Changes to sliced files.")
 app.add_typer(gcode_app, name="gcode")
 

@@ -19,9 +19,11 @@ from bouncy_latch.core.process.profile import Policy, Process
 
 if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
+    from bouncy_latch.core.process.printers import Printers
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
-ProcessOption = Annotated[str, typer.Option("--process", help="A built-in process id or a JSON file of one.")]
+ProcessOption = Annotated[str, typer.Option("--process", help="PRINTER/MATERIAL COLOUR of yours, a built-in process id, or a "
+                                                              "JSON file of one.")]
 PolicyOption = Annotated[str, typer.Option("--policy", help="mine (this printer) or anyone (the population).")]
 DEFAULT_PROCESS = population.built_in()[0].id
 MOST_TEXT = 20 * 2**20
@@ -33,7 +35,8 @@ def say(value: object) -> None:
 
 
 def process_named(name: str) -> Process:
-    """Return an example process by id, or the one a JSON file holds; raises ParamError or ReadError."""
+    """Return an example process by id, one of the user's own printers, or what a JSON file holds; raises ParamError or
+    ReadError."""
     for process in population.built_in():
         if name == process.id:
             return process
@@ -48,8 +51,20 @@ def process_named(name: str) -> Process:
                             "`process` prints one to start from") from None
         except (TypeError, ValueError, ArithmeticError):
             raise ReadError(f"{path.name} is not a readable process file; `process` prints one to start from") from None
-    known = ", ".join(p.id for p in population.built_in())
+    own = own_printers()
+    if "/" in name or own.has(name):
+        return own.process_named(name)
+    known = ", ".join([*(p.id for p in population.built_in()), *(f"{each.name}/{spool.title}" for each in own.printers
+                                                                 for spool in each.spools)])
     raise ParamError(f"there is no process '{shortly(name)}'; known are {known}, or a .json file", field="process", value=name)
+
+
+def own_printers() -> Printers:
+    """Return the user's own printers; raises ReadError."""
+    from bouncy_latch.core.project import own_printers as kept
+    from bouncy_latch.core.project.folders import data_folder
+
+    return kept.known(data_folder())
 
 
 def own_process(name: str) -> Process:

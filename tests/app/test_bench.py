@@ -212,10 +212,15 @@ def test_the_shelf_adds_selects_and_removes(bench):
     shelf = bench.window.shelf
     before = len(shelf.cards())
     shelf.add_button.click()
-    assert len(shelf.menu.actions()) == len(registry.kinds())
-    next(action for action in shelf.menu.actions() if action.text().startswith("Knuckle hinge")).trigger()
-    shelf.menu.close()
-    assert bench.session.mechanism.name == "Knuckle hinge"
+    chooser = bench.window.chooser
+    assert [card.kind for card in chooser.cards] == list(registry.kinds().values())
+    bench.qtbot.waitUntil(lambda: all(card.figure._section for card in chooser.cards), timeout=PATIENCE)
+    chooser.needs["hold"].click()
+    assert [card.kind.id for card in chooser.cards if card.isVisible()] == ["tube-clamp", "tube-clip"]
+    chooser.needs["turn"].click()
+    QTest.mouseClick(next(card for card in chooser.cards if card.kind.id == "knuckle-hinge"), Qt.MouseButton.LeftButton)
+    bench.qtbot.waitUntil(lambda: bench.session.mechanism.name == "Knuckle hinge")
+    assert bench.window.shape.isVisible()
     assert len(shelf.cards()) == before + 1
     QTest.mouseClick(shelf.cards()[1], Qt.MouseButton.LeftButton)
     bench.qtbot.waitUntil(lambda: bench.session.mechanism.name == "Slate cover chain")

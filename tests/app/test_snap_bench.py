@@ -7,7 +7,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import standing
-from bouncy_latch.core.mechanisms import registry
 from tests.app.conftest import PATIENCE
 
 
@@ -103,8 +102,9 @@ def test_the_target_is_found_by_command_too(clip):
     clip.command("find sizes")
     assert not clip.window.brief.target.lane.busy
     clip.command("add a mechanism")
-    assert len(clip.window.shelf.menu.actions()) == len(registry.kinds())
-    clip.window.shelf.menu.close()
+    assert clip.window.chooser.isVisible()
+    clip.window.chooser.back_button.click()
+    assert clip.window.brief.isVisible()
 
 
 def test_another_material_is_offered_and_becomes_a_process(clip):

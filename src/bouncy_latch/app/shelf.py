@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
@@ -68,7 +68,13 @@ class Card(QWidget):
 
 
 class Shelf(QWidget):
-    """The column of cards, and the way to add one."""
+    """The column of cards, and the way to add one.
+
+    Signals:
+        add_wanted: another mechanism is to be chosen.
+    """
+
+    add_wanted = Signal()
 
     def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__(objectName="rail")
@@ -77,7 +83,7 @@ class Shelf(QWidget):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
-        self.add_button = button("+ add a mechanism", self._offer, tip="Ctrl+N")
+        self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+N")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 12, 10, 12)
         layout.setSpacing(8)
@@ -125,13 +131,3 @@ class Shelf(QWidget):
     @staticmethod
     def _about(kind_id: str, params: dict[str, object]) -> str:
         return registry.kind(kind_id).about(params)
-
-    def _offer(self) -> None:
-        """Offer the kinds beside the button; choosing one adds it."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for kind in registry.kinds().values():
-            action = menu.addAction(f"{kind.title}: {kind.summary[0].lower()}{kind.summary[1:].rstrip('.')}")
-            action.triggered.connect(lambda _checked=False, k=kind: self._session.add(k.id))
-        self.menu = menu
-        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().topRight()))

@@ -15,11 +15,13 @@ class TopBar(QWidget):
     """One row over the whole window.
 
     Signals:
-        project_menu: the project button was pressed. palette_wanted: the command field was pressed.
+        project_menu: the project button was pressed. palette_wanted: the command field was pressed. printers_wanted: the
+        page of printers is asked for.
     """
 
     project_menu = Signal()
     palette_wanted = Signal()
+    printers_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="rail")
@@ -76,4 +78,6 @@ class TopBar(QWidget):
         menu = QMenu(self)
         for process in self._session.project.processes:
             menu.addAction(process.title, lambda p=process: self._session.set_process(p))
+        menu.addSeparator()
+        menu.addAction("your printers and spools…", self.printers_wanted.emit)
         menu.exec(self.process_button.mapToGlobal(self.process_button.rect().bottomLeft()))

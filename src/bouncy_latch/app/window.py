@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from bouncy_latch.app import workers
 from bouncy_latch.app.bed import Bed
+from bouncy_latch.app.chooser import Chooser
 from bouncy_latch.app.commands import Command
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
@@ -29,6 +30,7 @@ from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.printers_page import PrintersPage
 from bouncy_latch.app.rulerpanel import RulerPanel
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.sheet import Sheet
@@ -66,7 +68,7 @@ class BenchWindow(QMainWindow):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self._leaving = False
+        self._leaving, self._was_empty = False, False
         self.exporting = Exporting(self)
         self.setWindowTitle("Bouncy Latch")
         self.resize(1280, 800)
@@ -84,6 +86,9 @@ class BenchWindow(QMainWindow):
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
+        self.chooser, self.printers = Chooser(session), PrintersPage(session)
+        for page in (self.chooser, self.printers):
+            self._stack.addWidget(page)
         self._notice = self._notice_line()
         self._lay_out()
         self.commands = self._commands()
@@ -99,15 +104,15 @@ class BenchWindow(QMainWindow):
         middle.setSpacing(6)
         middle.addWidget(self.jobline)
         middle.addWidget(stage, 1)
-        sheets = QWidget()
-        sheets.setFixedWidth(300)
-        self._sheets = QStackedLayout(sheets)
+        self._beside = QWidget()
+        self._beside.setFixedWidth(300)
+        self._sheets = QStackedLayout(self._beside)
         self._sheets.addWidget(self.sheet)
         self._sheets.addWidget(self.loose_sheet)
         upper = QHBoxLayout()
         upper.setSpacing(8)
         upper.addLayout(middle, 1)
-        upper.addWidget(sheets)
+        upper.addWidget(self._beside)
         self.ruler.setFixedHeight(112)
         self.verdicts.setFixedHeight(134)
         work = QVBoxLayout()
@@ -152,10 +157,18 @@ class BenchWindow(QMainWindow):
         self.topbar.project_menu.connect(self._open_project_menu)
         self.topbar.palette_wanted.connect(self.palette_panel.open)
         self.jobline.went.connect(self._on_went)
+        self.session.changed.connect(self._on_session)
+        self.shelf.add_wanted.connect(self.choose_kind)
+        self.topbar.printers_wanted.connect(self.show_printers)
+        self.chooser.printers_wanted.connect(self.show_printers)
+        self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
+        for page in (self.chooser, self.printers):
+            page.left.connect(lambda: self._on_went(self.jobline.current))
         self.verdicts.place_wanted.connect(self._show_place)
         self.bed.said.connect(self.say)
         self.fit.next.said.connect(self.say)
         self.bed.changed.connect(self._on_bed)
+        self._stack.currentChanged.connect(lambda _: self._on_bed())
         self.print_stop.place_wanted.connect(self._show_bed_place)
         self.print_stop.explained.connect(self.verdicts.explain)
         self.shape.plot_wanted.connect(self.exporting.plot)
@@ -167,8 +180,27 @@ class BenchWindow(QMainWindow):
                 shortcut.activated.connect(lambda c=command, p=plain: self._on_shortcut(c, p))
 
     def _on_went(self, stop: int) -> None:
+        if not self.session.project.mechanisms and not self.bed.shows_loose:
+            self._stack.setCurrentWidget(self.chooser)
+            return
         designed_only = self.bed.shows_loose and stop not in (SHAPE, PRINT)
         self._stack.setCurrentIndex(len(STOPS) if designed_only else stop)
+
+    def _on_session(self) -> None:
+        """An empty project is where one chooses; the first mechanism ends that."""
+        empty = not self.session.project.mechanisms and not self.bed.shows_loose
+        shown = self._stack.currentWidget()
+        if (empty and shown not in (self.chooser, self.printers)) or (not empty and shown is self.chooser and self._was_empty):
+            self._on_went(self.jobline.current)
+        self._was_empty = empty
+
+    def choose_kind(self) -> None:
+        """Show the kinds to choose from."""
+        self._stack.setCurrentWidget(self.chooser)
+
+    def show_printers(self) -> None:
+        """Show the user's own printers."""
+        self._stack.setCurrentWidget(self.printers)
 
     def _on_bed(self) -> None:
         """Loose parts bring their own sheet and have no ruler."""
@@ -178,7 +210,11 @@ class BenchWindow(QMainWindow):
             if loose and self.jobline.current not in (SHAPE, PRINT):
                 self.jobline.go(PRINT)
             self._on_went(self.jobline.current)
-        self.ruler.setVisible(not loose and self.session.solution is not None)
+        # A page that is about no mechanism has the room of what is.
+        designing = self._stack.currentWidget() not in (self.chooser, self.printers)
+        self.ruler.setVisible(designing and not loose and self.session.solution is not None)
+        for widget in (self.jobline, self._beside, self.verdicts):
+            widget.setVisible(designing)
 
     def _on_shortcut(self, command: Command, plain: bool) -> None:
         """A bare letter must not fire while the user types."""
@@ -209,7 +245,8 @@ class BenchWindow(QMainWindow):
             Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
             *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: self.export_coupon(n))
               for name in plain_coupons()],
-            Command("Add a mechanism…", "Ctrl+N", lambda: self.shelf.add_button.click()),
+            Command("Add a mechanism…", "Ctrl+N", self.choose_kind),
+            Command("Your printers…", "", self.show_printers),
             *kinds,
             Command("Find sizes for the target", "Ctrl+T", self.find_sizes),
             Command("Remove this mechanism", "Ctrl+Delete", session.remove),

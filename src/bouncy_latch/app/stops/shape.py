@@ -13,7 +13,6 @@ from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.trace import Trace
-from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 
 if TYPE_CHECKING:
@@ -74,15 +73,6 @@ class ShapeStop(QWidget):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        words = label("Nothing chosen. Add a mechanism: it starts with sizes that work.", "quiet")
-        first = registry.first()
-        add = button(f"add a {first.title.lower()}", lambda: session.add(first.id), "strong")
-        self._empty = QWidget()
-        middle = QVBoxLayout(self._empty)
-        middle.addStretch()
-        middle.addWidget(words, alignment=Qt.AlignmentFlag.AlignCenter)
-        middle.addWidget(add, alignment=Qt.AlignmentFlag.AlignCenter)
-        middle.addStretch()
         self.trace = Trace()
         self.trace.moved.connect(self._on_moved)
         self._layout = QVBoxLayout(self)
@@ -90,7 +80,6 @@ class ShapeStop(QWidget):
         self._layout.setSpacing(0)
         self._layout.addLayout(head)
         self._layout.addWidget(self._waiting, 1)
-        self._layout.addWidget(self._empty, 1)
         self._layout.addWidget(self.trace)
         self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
         self._next_frame.timeout.connect(self._sketch)
@@ -122,7 +111,6 @@ class ShapeStop(QWidget):
         if self._shown_mechanism is not None:
             self._shown_mechanism = None
             self.back_button.hide()
-        self._empty.hide()
         (self.stage or self._waiting).show()
         self.trace.hide()
         self.motion_box.hide()
@@ -141,7 +129,6 @@ class ShapeStop(QWidget):
             return
         solution, mechanism = self._session.solution, self._session.mechanism
         present = solution is not None
-        self._empty.setVisible(mechanism is None)
         (self.stage or self._waiting).setVisible(mechanism is not None)
         self.trace.setVisible(present)
         self.play_button.setVisible(present)

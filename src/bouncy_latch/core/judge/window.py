@@ -142,7 +142,10 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
     while high - low > facts.step / 2:
         middle = (low + high) / 2
         low, high = (low, middle) if chance(middle) >= aim else (middle, high)
-    return math.ceil(high / facts.step - 1e-6) * facts.step
+    # The crossing lies between the two; the grid's value below what was found may lie past it too.
+    below = math.floor(high / facts.step + 1e-6) * facts.step
+    found = below if below > low and chance(below) >= aim else math.ceil(high / facts.step - 1e-6) * facts.step
+    return round(found, 6)
 
 
 def _between(both: Callable[[float], float], facts: Facts) -> float | None:

@@ -19,7 +19,7 @@ from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -324,6 +324,7 @@ KIND = Kind(
     id="ball-peg",
     title="Ball peg",
     summary="A split round peg that snaps in and turns for ever, face on face.",
+    needs=(JOIN, TURN),
     params=BallPegParams,
     solve=solve,
     questions=questions(

@@ -23,7 +23,7 @@ from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
+from bouncy_latch.core.mechanisms.contract import CLOSE, Callout, Derived, Kind, Question, Root, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -355,7 +355,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
     look = Look(plan.draw, plan.seated, (0.0, 0.0, 1.0), bends,
                   (Callout(f"across {p.diameter:g}", (-plan.bore, 0, top), (plan.bore, 0, top)),
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))),
-                roots=(plan.roots,) if p.slots else ())
+                # A cut through the axis may meet a slot.
+                section=("x", SLOT_WIDTH if p.slots else 0.0), roots=(plan.roots,) if p.slots else ())
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"
@@ -368,6 +369,7 @@ KIND = Kind(
     id="bead-ring",
     title="Bead ring",
     summary="A cap or ring whose bead stretches over a lip and drops behind it.",
+    needs=(CLOSE,),
     params=BeadRingParams,
     solve=solve,
     questions=questions(

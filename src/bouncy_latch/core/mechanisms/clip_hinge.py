@@ -19,7 +19,7 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import EDGE, Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
@@ -309,6 +309,7 @@ KIND = Kind(
     id="clip-hinge",
     title="Clip hinge",
     summary="Two arms with nubs that snap onto a tongue and let it turn.",
+    needs=(TURN, JOIN),
     params=ClipHingeParams,
     solve=solve,
     questions=questions(

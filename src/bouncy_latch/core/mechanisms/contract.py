@@ -333,6 +333,10 @@ class LadderPiece:
     label: Callable[[Solution], Vector]
 
 
+JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
+"""What a mechanism is wanted for."""
+
+
 @dataclass(frozen=True)
 class Kind:
     """A registered mechanism kind.
@@ -358,6 +362,7 @@ class Kind:
         variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         sample: parameter changes that make the design by which studies of first prints judge it.
+        needs: what it is wanted for, of ``NEEDS``.
     """
 
     id: str
@@ -378,6 +383,7 @@ class Kind:
     variant: str = ""
     first: bool = False
     sample: Mapping[str, Any] = field(default_factory=dict)
+    needs: tuple[str, ...] = ()
 
     def about(self, params: Mapping[str, Any]) -> str:
         """Return in a few words which mechanism it is, by its raw parameters."""

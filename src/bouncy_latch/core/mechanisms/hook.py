@@ -17,7 +17,7 @@ from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
+from bouncy_latch.core.mechanisms.contract import CLOSE, JOIN, Callout, Derived, Kind, Question, Root, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -386,6 +386,7 @@ KIND = Kind(
     id="hook",
     title="Hook",
     summary="An arm with a catch that snaps behind an edge.",
+    needs=(CLOSE, JOIN),
     params=HookParams,
     solve=solve,
     questions=questions(

@@ -9,6 +9,8 @@ from functools import lru_cache
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.likelihood import PrintedInPlace
 from bouncy_latch.core.mechanisms.contract import (
+    CLOSE,
+    TURN,
     Aim,
     Callout,
     Kind,
@@ -124,6 +126,7 @@ KIND = Kind(
     id="knuckle-hinge",
     title="Knuckle hinge",
     summary="Two parts that swing on each other, printed in one go without supports.",
+    needs=(CLOSE, TURN),
     params=KnuckleHingeParams,
     solve=solve,
     questions=(

@@ -19,7 +19,7 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -271,6 +271,7 @@ KIND = Kind(
     id="locking-tab",
     title="Locking tab",
     summary="Two tongues with bumps that lock two plates along a seam.",
+    needs=(JOIN,),
     params=LockingTabParams,
     solve=solve,
     questions=questions(

@@ -15,7 +15,7 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import SPLIT, Arm, refuse_short
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Callout, Derived, Kind, Question, Root, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Root, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -270,6 +270,7 @@ KIND = Kind(
     id="split-pin",
     title="Split pin",
     summary="A pin with split ends that joins two plates through two identical holes.",
+    needs=(JOIN,),
     params=SplitPinParams,
     solve=solve,
     questions=questions(

@@ -6,7 +6,18 @@ from bouncy_latch.core.mechanisms.clamping import judged
 from bouncy_latch.core.mechanisms.clamping.plan import Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.clamping.shape import Drawn
 from bouncy_latch.core.mechanisms.clamping.sizes import TubeClampParams
-from bouncy_latch.core.mechanisms.contract import Aim, Bought, Callout, Kind, Question, Ruler, SectionView, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import (
+    HOLD,
+    Aim,
+    Bought,
+    Callout,
+    Kind,
+    Question,
+    Ruler,
+    SectionView,
+    Shape,
+    Solution,
+)
 from bouncy_latch.core.outcomes import CLAMPED, SNAPPED
 from bouncy_latch.core.process.profile import Process
 
@@ -55,6 +66,7 @@ KIND = Kind(
     id="tube-clamp",
     title="Tube clamp",
     summary="Two halves or a split ring that screws draw tight round a tube.",
+    needs=(HOLD,),
     params=TubeClampParams,
     solve=solve,
     questions=(

@@ -20,7 +20,7 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.hoop import Hoop
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import Bought, Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import HOLD, Bought, Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import CAUTIONS, SnapParams, questions
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
@@ -290,6 +290,7 @@ KIND = Kind(
     id="tube-clip",
     title="Tube clip",
     summary="An open ring that snaps over a tube or pole and grips it.",
+    needs=(HOLD,),
     params=TubeClipParams,
     solve=solve,
     questions=questions(

@@ -41,6 +41,12 @@ def effective(process: Process, policy: Policy) -> Process:
     })
 
 
+UNTESTED = {"source": "typical printer, untested"}
+TYPICAL = effective(Process(id="typical-pla", printer="Typical printer", material="PLA", colour="any"),
+                    Policy.ANYONE).model_copy(update=UNTESTED)
+"""For a project that was told of no printer yet."""
+
+
 def built_in() -> tuple[Process, ...]:
     """Return the processes every new project starts with: two made-up printers."""
     return (

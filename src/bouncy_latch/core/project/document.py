@@ -141,6 +141,5 @@ def new_mechanism(kind_id: str, name: str, taken: set[str], **params: Any) -> Me
 
 
 def empty_project(name: str = "New project") -> Project:
-    """Return a project with the two built-in processes and nothing on its shelf."""
-    processes = population.built_in()
-    return Project(name=name, processes=processes, process_id=processes[0].id)
+    """Return a project on a typical printer nothing was printed on, with nothing on its shelf."""
+    return Project(name=name, processes=(population.TYPICAL,), process_id=population.TYPICAL.id)
