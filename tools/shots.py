@@ -14,6 +14,9 @@ from bouncy_latch.app.__main__ import application, open_window
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.formats.meshes import to_stl
+from bouncy_latch.core.process.printers import Printers, made, with_spool
+from bouncy_latch.core.project import own_printers
+from bouncy_latch.core.project.folders import data_folder
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -59,7 +62,8 @@ def main() -> int:
     OUT.mkdir(parents=True, exist_ok=True)
     app = application(sys.argv[:1])
     with tempfile.TemporaryDirectory() as folder:
-        window = open_window(None, True, Path(os.environ.get("BOUNCY_DATA", folder)))
+        os.environ["BOUNCY_DATA"] = folder
+        window = open_window(None, True, Path(folder))
         window.resize(1280, 800)
         window.show()
         wait(app, 30, lambda: window.shape.stage is not None)
@@ -134,6 +138,24 @@ def main() -> int:
             window.print_stop.strip.pick(12)
         take("print-loose", loose)
         window.bed.close_loose()
+        def printers():
+            # A printer of the user's, in a data folder of its own.
+            own = made(name="Skua", bed=(220, 220, 250), settings={"layer_height": 0.2})
+            own = with_spool(own, material="PLA", colour="slate")
+            own = with_spool(own, material="PETG", colour="kelp", note="dry it first")
+            own_printers.keep(data_folder(), Printers(printers=(own, made(name="Tern", nozzle=0.6, bed=(180, 180, 180)))))
+            window.new()
+            window.show_printers()
+            window.printers.use(own.spools[0])
+        take("printers", printers)
+
+        def empty():
+            window.session.undo()
+            window.new()
+            wait(app, 20, lambda: all(card.figure._section for card in window.chooser.cards))
+        take("new-project", empty)
+        window.open_demo()
+        settle(app, window)
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:
             window.toggle_theme()

@@ -238,8 +238,12 @@ class PrintersPage(QWidget):
         actions.addWidget(button("duplicate", self.duplicate, "plain"))
         actions.addWidget(button("remove", self.remove, "plain"))
         actions.addStretch()
-        for part in (own, label("how it prints", "head", 10.5), settings, label("spools", "head", 10.5), self._spools(printer),
-                     actions):
+        stop.setFixedWidth(190)
+        beside = QHBoxLayout()
+        beside.addLayout(own)
+        beside.addStretch()
+        for part in (beside, label("how it prints", "head", 10.5), settings, label("spools", "head", 10.5),
+                     self._spools(printer), actions):
             self._form.addWidget(part) if isinstance(part, QWidget) else self._form.addLayout(part)
 
     def _field(self, printer: Printer, name: str, words: str, width: int) -> QLineEdit:
