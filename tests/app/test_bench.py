@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.jobline import STOPS, standing
 from bouncy_latch.app.theme import DARK, LIGHT
+from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 from tests.app.conftest import PATIENCE, discard
+from tests.parts import block
 
 
 def test_demo_opens_on_shape_with_one_thing_to_mend(bench):
@@ -363,3 +365,28 @@ def test_what_is_fine_folds_into_one_line_and_no_row_is_ever_cut(bench):
     assert bench.verdict("Travel").isVisible()
     panel._fold.click()
     assert not bench.verdict("Travel").isVisible()
+
+
+def dropped(window, *paths):
+    """Drop files on the window, as a file manager does."""
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    for kind in (QDragEnterEvent, QDropEvent):
+        at = QPoint(300, 300) if kind is QDragEnterEvent else QPointF(300, 300)
+        event = kind(at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(window, event)
+        assert event.isAccepted()
+
+
+def test_a_dropped_project_is_opened_and_dropped_parts_are_looked_at(bench, tmp_path):
+    project, part = tmp_path / "kit.latch", tmp_path / "plate.stl"
+    store.save(project, Latch(demo_project().model_copy(update={"name": "dropped"})))
+    dropped(bench.window, project)
+    assert bench.session.project.name == "dropped"
+    part.write_bytes(to_stl(block(10, 10, 3), "plate"))
+    dropped(bench.window, part)
+    bench.qtbot.waitUntil(lambda: bench.window.bed.shows_loose, timeout=PATIENCE)
+    dropped(bench.window, tmp_path / "notes.txt")
+    assert "notes.txt is neither a project nor a mesh" in bench.window.notice.text()
+    dropped(bench.window, project, part)
+    assert "one project at a time" in bench.window.notice.text()

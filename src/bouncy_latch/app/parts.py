@@ -10,6 +10,9 @@ from PySide6.QtWidgets import QLabel, QLayout, QPushButton, QScrollArea, QSizePo
 
 from bouncy_latch.app.theme import text_font
 
+_AROUND_WORDS = 26
+"""What padding and border of a button take beside its words, pixels."""
+
 
 def label(text: str, tone: str = "", size: float = 9.5) -> QLabel:
     """Return a label in a tone of the style sheet."""
@@ -43,6 +46,43 @@ def button(text: str, slot: Callable[[], object], tone: str = "", tip: str = "")
         made.setToolTip(tip)
     made.clicked.connect(lambda _checked=False: slot())
     return made
+
+
+class ElidedButton(QPushButton):
+    """A button that shortens its words from the end where it has no room; the whole text is its accessible name."""
+
+    def __init__(self, slot: Callable[[], object], tip: str) -> None:
+        super().__init__()
+        self.setFont(text_font(9.5))
+        self.setToolTip(tip)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+        self.clicked.connect(lambda _checked=False: slot())
+        self._whole = ""
+
+    def show_text(self, text: str) -> None:
+        """Show a text, or as much of it as there is room for."""
+        self._whole = text
+        self.setAccessibleName(text)
+        self._fit()
+        self.updateGeometry()
+
+    def whole(self) -> str:
+        """Return the text without the ellipsis."""
+        return self._whole
+
+    def _fit(self) -> None:
+        room = max(0, self.width() - _AROUND_WORDS)
+        self.setText(QFontMetrics(self.font()).elidedText(self._whole, Qt.TextElideMode.ElideRight, room))
+
+    def sizeHint(self) -> QSize:
+        return QSize(QFontMetrics(self.font()).horizontalAdvance(self._whole) + _AROUND_WORDS + 2, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(80, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
 
 class Elided(QLabel):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QWidget
 
-from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.parts import ElidedButton, button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.process.profile import Policy
@@ -30,7 +30,7 @@ class TopBar(QWidget):
         self.project_button = button("", self.project_menu.emit, "plain", "Project: open, save, export")
         self.project_button.setFont(text_font(12))
         self._saved = label("", "quiet", 9)
-        self.process_button = button("", self._choose_process, tip="The process this project prints on")
+        self.process_button = ElidedButton(self._choose_process, "The process this project prints on")
         self.mine_button, self.anyone_button = QPushButton("my printer"), QPushButton("anyone's printer")
         group = QButtonGroup(self)
         for made, policy in ((self.mine_button, Policy.MINE), (self.anyone_button, Policy.ANYONE)):
@@ -67,7 +67,7 @@ class TopBar(QWidget):
         where = session.path.name if session.path else "not saved yet"
         self._saved.setText(f"unsaved changes, {where}" if session.dirty and session.path else where)
         process = project.process
-        self.process_button.setText(f"{process.title} · {process.loops} wall lines · {process.infill:g} % ▾")
+        self.process_button.show_text(f"{process.title} · {process.loops} wall lines · {process.infill:g} % ▾")
         self.mine_button.setChecked(project.policy is Policy.MINE)
         self.anyone_button.setChecked(project.policy is Policy.ANYONE)
         self.undo_button.setEnabled(bool(history.past))

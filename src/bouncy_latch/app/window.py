@@ -24,6 +24,7 @@ from bouncy_latch.app import workers
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.chooser import Chooser
 from bouncy_latch.app.commands import Command
+from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.jobline import STOPS, JobLine
@@ -70,6 +71,7 @@ class BenchWindow(QMainWindow):
         self.session = session
         self._leaving, self._was_empty = False, False
         self.exporting = Exporting(self)
+        self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
         self.setWindowTitle("Bouncy Latch")
         self.resize(1280, 800)
         self.setMinimumSize(1024, 680)
@@ -183,8 +185,7 @@ class BenchWindow(QMainWindow):
         if not self.session.project.mechanisms and not self.bed.shows_loose:
             self._stack.setCurrentWidget(self.chooser)
             return
-        designed_only = self.bed.shows_loose and stop not in (SHAPE, PRINT)
-        self._stack.setCurrentIndex(len(STOPS) if designed_only else stop)
+        self._stack.setCurrentIndex(len(STOPS) if self.bed.shows_loose and stop not in (SHAPE, PRINT) else stop)
 
     def _on_session(self) -> None:
         """An empty project is where one chooses; the first mechanism ends that."""
@@ -331,7 +332,11 @@ class BenchWindow(QMainWindow):
     def open(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Open a project", str(Path.home()), _DATA)
         if path:
-            self._replace(lambda: self.session.open(Path(path)))
+            self.open_file(Path(path))
+
+    def open_file(self, path: Path) -> None:
+        """Open a project, asking first when work would be lost."""
+        self._replace(lambda: self.session.open(path))
 
     def new(self) -> None:
         self._replace(lambda: self.session.adopt(Latch(document.empty_project()), None, unsaved=False))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.editors import Combo
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 
 SKETCH_MS = 60
 """In a drag the figures follow every step; the solid is drawn at most this often, so that the handle never lags."""
+NARROW = 700
+"""Width of the view below which its head takes two rows, pixels."""
 OPENING_VIEW = 0.72
 """Part of the travel at which a mechanism is first shown, so that its inside and its motion are both seen."""
 
@@ -62,12 +65,18 @@ class ShapeStop(QWidget):
         self.section_slider.valueChanged.connect(lambda _: self._on_section())
         self.section_slider.hide()
         frame = button("frame", self._on_frame, "plain", "Show everything (F)")
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 8, 10, 4)
+        # Where it is narrow what is shown and what can be done stand in a row each.
+        self._head = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self._head.setContentsMargins(14, 8, 10, 4)
+        self._head.setSpacing(4)
+        titles, head = QHBoxLayout(), QHBoxLayout()
+        titles.addWidget(self._headline)
+        titles.addSpacing(10)
+        titles.addWidget(self._about, 1)
         head.setSpacing(4)
-        head.addWidget(self._headline)
-        head.addSpacing(10)
-        head.addWidget(self._about, 1)
+        head.addStretch()
+        self._head.addLayout(titles, 1)
+        self._head.addLayout(head)
         for widget in (self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button,
                        self.section_button, self.apart_button, self.sizes_button, self.plot_button, frame):
             head.addWidget(widget)
@@ -78,7 +87,7 @@ class ShapeStop(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(1, 0, 1, 4)
         self._layout.setSpacing(0)
-        self._layout.addLayout(head)
+        self._layout.addLayout(self._head)
         self._layout.addWidget(self._waiting, 1)
         self._layout.addWidget(self.trace)
         self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
@@ -86,6 +95,11 @@ class ShapeStop(QWidget):
         bed.changed.connect(self._on_changed)
         session.settled.connect(self._on_settled)
         self._on_changed()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        narrow = event.size().width() < NARROW
+        self._head.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
 
     def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
         made = button(text, slot, "plain", f"{text} ({key})")

@@ -49,6 +49,8 @@ _SHARP = 0.08
 """Part of the greatest lowering that a single step may rise or drop before that itself counts as a face."""
 _EVEN = 0.87
 """Half the width of an even pressure that spreads as Hertz's does, over half the width of that, √3/2."""
+_FACETS = 0.08
+"""Edges of a profile shorter than this stand for a rounding, mm."""
 _AROUND = np.linspace(-0.8, 0.8, 5)
 """Middles of five even parts of a patch."""
 _MET = math.radians(1)
@@ -100,6 +102,12 @@ class Ride:
         mate = np.array(self.mate)
         run, rise = np.diff(mate, axis=0).T
         return np.array(self.catch), mate, rise / np.maximum(run, 1e-9)
+
+    @cached_property
+    def _facet(self) -> float:
+        """Half of the longest facet of the polygons that stand for roundings, mm; 0 without any."""
+        long = np.concatenate([np.hypot(*np.diff(profile, axis=0).T) for profile in self._profiles[:2]])
+        return float(long[long < _FACETS].max(initial=0.0)) / 2
 
     @cached_property
     def _top(self) -> int:
@@ -271,7 +279,7 @@ class Ride:
         if len(touching) < 2:
             return slope
         part = slice(int(touching[0]), int(touching[-1]) + 1)
-        half = _EVEN * self.flexure.patch(float(lowered.max()) / self.flexure.flexibility[1, 1])
+        half = max(_EVEN * self.flexure.patch(float(lowered.max()) / self.flexure.flexibility[1, 1]), self._facet)
         way = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(at[part]), np.diff(lowered[part])))])
         around = np.clip(way + half * _AROUND[:, None], 0.0, way[-1])
         eased = slope.copy()

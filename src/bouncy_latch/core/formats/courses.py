@@ -156,7 +156,10 @@ def _names(course: Course, at: Frame, style: Style) -> list[str]:
     if course.bands:
         out += [f'<rect x="{x:.1f}" y="{y - 9:.1f}" width="22" height="9" fill="{style.ink}" fill-opacity="0.13"/>',
                 _text(x + 27, y, "nine prints of ten", style.quiet, "start")]
-    return [*out, _text(at.right, y, course.about, style.quiet, "end")]
+        x += 27 + 0.56 * style.size * len("nine prints of ten") + 14
+    # Where it is narrow the figures are left to the words beside the plot.
+    fits = x + 0.56 * style.size * len(course.about) <= at.right
+    return [*out, _text(at.right, y, course.about, style.quiet, "end")] if fits else out
 
 
 def _line(start: Sequence[float], end: Sequence[float], colour: str, width: float, more: str = "") -> str:
