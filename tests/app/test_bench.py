@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QWidget
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.jobline import STOPS, standing
-from bouncy_latch.app.theme import DARK, LIGHT
+from bouncy_latch.app.theme import DARK, LIGHT, THEME
 from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import store
@@ -390,3 +390,23 @@ def test_a_dropped_project_is_opened_and_dropped_parts_are_looked_at(bench, tmp_
     assert "notes.txt is neither a project nor a mesh" in bench.window.notice.text()
     dropped(bench.window, project, part)
     assert "one project at a time" in bench.window.notice.text()
+
+
+def test_the_window_comes_back_as_it_was_left(bench, tmp_path):
+    folder = tmp_path / "kept"
+    first = start.open_window(None, True, folder)
+    first.resize(1180, 730)
+    first.toggle_theme()
+    discard(first)
+    bench.window.toggle_theme()  # what is in force belongs to the process; the file says dark all the same
+    again = start.open_window(None, True, folder)
+    fits = again.screen().availableSize()
+    assert again.size() == QSize(1180, 730).boundedTo(fits).expandedTo(again.minimumSize())
+    assert THEME.dark
+    discard(again)
+    bench.window.toggle_theme()
+    (folder / "window.ini").write_text("[General]\ngeometry=nonsense\ndark=maybe\n")
+    plain = start.open_window(None, True, folder)
+    assert plain.size() == QSize(1280, 800)
+    assert not THEME.dark
+    discard(plain)

@@ -13,6 +13,7 @@ from typing import NoReturn
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app import theme
+from bouncy_latch.app.remembered import Remembered
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
@@ -48,6 +49,7 @@ def open_window(path: Path | None, demo: bool, folder: Path) -> BenchWindow:
             path, trouble = None, error.sentence
     session = Session(latch, path, autosave, Evidence(folder / "evidence.sqlite"))
     window = BenchWindow(session)
+    Remembered(window, folder)
     if trouble:
         window.say(trouble)
     lost = autosave.find()

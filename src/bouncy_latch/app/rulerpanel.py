@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
@@ -12,6 +13,8 @@ from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.evidence import Result
 
+_BETWEEN = 90
+"""Margins, spaces and the least room of what the ruler is about, pixels."""
 FINE = 200
 """Places of a scale that is no parameter's own, between which a drag does not tell apart."""
 
@@ -122,17 +125,31 @@ class RulerPanel(QFrame):
         direct = scale is not None and scale.direct and scale.param == self._recommended_param
         self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
         if view is None or not view.whole or solution is None or scale is None:
-            self._window.setText(self._session.look_trouble or ("working out the zones…" if view is None else "working out…"))
+            self._say_window(self._session.look_trouble or ("working out the zones…" if view is None else "working out…"))
             self.ruler.show_bracket(None)
             return
         window = view.outlook.window
         self.ruler.show_bracket(view.brackets.get(scale.id) if window else None)
-        self._window.setText("no print window" if window is None else
-                             f"print window {_signed(window.low)} … {_signed(window.high)} mm a side")
+        self._say_window("no print window" if window is None else
+                         f"print window {_signed(window.low)} … {_signed(window.high)} mm a side")
+
+    def _say_window(self, text: str) -> None:
+        self._window.setText(text)
+        self._share_room()
+
+    def _share_room(self) -> None:
+        """The chance is said in any case, the print window where there is room beside it."""
+        named = self._choices.sizeHint().width() if self.choice_buttons else self._title.sizeHint().width()
+        room = self.width() - named - self._chance.sizeHint().width() - _BETWEEN
+        self._window.setVisible(self._window.sizeHint().width() <= room)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._share_room()
 
     def _on_progressed(self, part: float) -> None:
         if self._session.view is None and not self._session.look_trouble:
-            self._window.setText(f"working out the zones… {100 * part:.0f} %")
+            self._say_window(f"working out the zones… {100 * part:.0f} %")
 
     @property
     def _recommended_param(self) -> str:

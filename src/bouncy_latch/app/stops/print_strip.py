@@ -32,6 +32,10 @@ class Event:
     words: str
     subject: object
 
+CAPTIONS = ("height from the bed, mm: each part's section; bars where parts weld; marks where it is at risk",
+            "height from the bed, mm: sections; bars: welds; marks: at risk", "height from the bed, mm")
+"""What the strip says of itself, the first that fits."""
+
 
 class PrintStrip(QWidget):
     """Scrubs through the layers by wheel, keys and drag.
@@ -151,8 +155,8 @@ class PrintStrip(QWidget):
             return
         painter.setFont(text_font(8.5))
         painter.setPen(QColor(t.quiet))
-        painter.drawText(QRectF(area.left() - 4, 0, area.width(), 15), Qt.AlignmentFlag.AlignVCenter,
-                         "height from the bed, mm: each part's section; bars where parts weld; marks where it is at risk")
+        words = next((text for text in CAPTIONS if painter.fontMetrics().horizontalAdvance(text) <= area.width()), CAPTIONS[-1])
+        painter.drawText(QRectF(area.left() - 4, 0, area.width(), 15), Qt.AlignmentFlag.AlignVCenter, words)
         self._paint_silhouette(painter, area, prediction)
         self._paint_welds(painter, area, prediction)
         for event in self._events:
