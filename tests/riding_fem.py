@@ -106,7 +106,8 @@ def _spread(small, rows, cols, size):
 class Pressed:
     """A body held somewhere, pressed by an :class:`Edge` or a :class:`Round` that is moved along x."""
 
-    def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=10.0):
+    def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=10.0, width_at=None):
+        self.width_at = width_at or (lambda x: width)
         self.mesh, self.width, self.modulus, self.round = mesh, width, modulus, round_axis
         self.element = fem.ElementVector(fem.ElementTriP2())
         self.basis = fem.Basis(mesh, self.element, intorder=2)
@@ -147,8 +148,8 @@ class Pressed:
             functions = [each[0] for each in self.basis.basis]
             grad = np.stack([np.broadcast_to(f.grad, (2, 2, *self.basis.dx.shape)) for f in functions])
             up = np.stack([np.broadcast_to(f[1], self.basis.dx.shape) for f in functions])
-            out = self.basis.global_coordinates()[1].ravel()
-            weight = self.basis.dx.ravel() * (2 * np.pi * np.abs(out) if self.round else self.width)
+            along, out = (np.asarray(each).ravel() for each in self.basis.global_coordinates())
+            weight = self.basis.dx.ravel() * (2 * np.pi * np.abs(out) if self.round else self.width_at(along))
             self._kept = grad.reshape(*grad.shape[:3], -1), up.reshape(len(up), -1) / out, weight
         return self._kept
 

@@ -37,11 +37,12 @@ def cut(solution, height):
 
 @pytest.mark.parametrize("sizes", [
     {"length": 12, "thickness": 2.4, "undercut": 0.6}, {"length": 20, "thickness": 1.8, "taper": "thickness"},
-    {"form": "u", "return_angle": 40}], ids=["stout", "taper", "folded"])
+    {"length": 20, "thickness": 1.8, "taper": "width"}, {"length": 25, "thickness": 1.6},
+    {"form": "u", "return_angle": 40}], ids=["stout", "taper", "narrowing", "slender", "folded"])
 def test_an_arm_rides_as_finite_elements_do(sizes):
     params = HOOK.params().changed(**{"return_angle": 45, "infill": 100, "loops": 10, **sizes})
     solution, plan = HOOK.solve(params, EXACT), hook._Plan(params, EXACT)
-    way, (end, face), outline = plan.snap.way, plan.end, cut(solution, params.width / 2)
+    way, (end, face), outline = plan.snap.way, plan.end, cut(solution, params.width / 8)
     begin, reach = float(plan.snap.ride._steps[0]), plan.catch_length
 
     def size(x, y):
@@ -56,7 +57,8 @@ def test_an_arm_rides_as_finite_elements_do(sizes):
     body = riding_fem.Pressed(
         riding_fem.triangles(outline, size), params.width, EXACT.modulus.mean,
         lambda x, y: np.isclose(x, outline.bounds[0]) | np.isclose(y, outline.bounds[1]),
-        lambda x, y: (x > end - 0.3) & (x < end + reach + 0.3) & (y > face - 0.05))
+        lambda x, y: (x > end - 0.3) & (x < end + reach + 0.3) & (y > face - 0.05),
+        width_at=lambda x: params.width * np.interp(x, [0, params.length], [1, plan.tip[1] / params.width]))
     edge = riding_fem.Edge(params.wall, face + params.clearance, params.edge)
     friction = EXACT.plastic.friction
 
