@@ -41,6 +41,7 @@ if TYPE_CHECKING:
     from bouncy_latch.core.checks import Check
     from bouncy_latch.core.design import Design
     from bouncy_latch.core.judge.printing import Printed
+    from bouncy_latch.core.judge.remedies import Remedy
     from bouncy_latch.core.judge.verdicts import Outlook, Proof
     from bouncy_latch.core.mechanisms.contract import Solution
 
@@ -56,12 +57,19 @@ def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
         "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
         "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
         "topic": check.topic, "basis": check.basis,
-        "remedies": [{"param": r.param, "value": r.value, "unit": r.unit, "margin": figure(r.margin), "text": r.text}
-                     for r in remedies.get(check.id, [])],
+        "remedies": [{"param": change.param, "value": change.value, "unit": change.unit, **_remedy(r)}
+                     for r in remedies.get(check.id, []) for change in r.changes if len(r.changes) == 1],
     }
+    pairs = [{"set": r.values, **_remedy(r)} for r in remedies.get(check.id, []) if len(r.changes) > 1]
+    if pairs:
+        found["pairs"] = pairs
     if check.place is not None:
         found["place"] = [figure(v) for v in check.place]
     return found
+
+
+def _remedy(remedy: Remedy) -> dict[str, Any]:
+    return {"margin": figure(remedy.margin), "text": remedy.text, "chance": figure(remedy.chance), "left": list(remedy.left)}
 
 
 def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:

@@ -165,7 +165,7 @@ def test_the_job_line_counts_the_checks_of_any_kind_where_they_belong(clip):
     session.set_params("open", seat_gap=0.5)
     clip.settle()
     assert session.solution.check("seam").verdict == "look", "a seam that opens is no longer called shut"
-    assert [remedy.param for remedy in session.remedies("seam")] == ["seat_gap"]
+    assert [list(remedy.values) for remedy in session.remedies("seam")] == [["seat_gap"]]
     assert standing(session)[1][0] == "look", "its play belongs to the fit"
     session.undo()
     session.set_params("across", layers="across")

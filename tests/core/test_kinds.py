@@ -130,10 +130,30 @@ def test_each_remedy_really_mends_its_check(kind, data):
     request = Design(kind, params, HERON, Policy.MINE)
     for check_id, found in verdicts.outlook(request, solution).remedies.items():
         for remedy in found:
-            mended = kind.solve(params.changed(**{remedy.param: remedy.value}), HERON).check(check_id)
+            after = kind.solve(params.changed(**remedy.values), HERON)
+            mended = next((check for check in after.checks if check.id == check_id), remedy.mended)
             assert mended.verdict == OK, remedy.text
             assert mended.margin == pytest.approx(remedy.margin)
             assert mended.margin > solution.check(check_id).margin
+            assert after.check(solution.aim.check).verdict == OK, "mends one check and does not do what it is for"
+            assert {check.label for check in after.checks if check.verdict != OK} == set(remedy.left)
+
+
+def test_where_no_single_change_does_it_a_pair_is_offered():
+    kind = registry.kind("bead-ring")
+    request = Design(kind, kind.params().changed(height=16.5), HERON, Policy.MINE)
+    solution = request.solve()
+    failing = [check.id for check in solution.checks if check.verdict != OK]
+    found = verdicts.outlook(request, solution).remedies
+
+    assert len(failing) == 3
+    for check_id in failing:
+        best = found[check_id][0]
+        assert len(best.values) == 2
+        assert best.left == ()
+        assert all(check.verdict == OK for check in request.changed(**best.values).solve().checks)
+        for name, value in best.values.items():
+            assert request.changed(**{name: value}).solve().check(solution.aim.check).verdict != OK, "one would have done"
 
 
 @each_kind
@@ -247,4 +267,4 @@ def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it()
     proof = verdicts.prove(request, request.solve())
     (swing,) = [check for check in proof.checks if check.id == verdicts.SWEEP_ID]
     assert swing.verdict == "stop"
-    assert [(remedy.param, remedy.value < 10) for remedy in proof.remedies[verdicts.SWEEP_ID]] == [("reach", True)]
+    assert [(list(remedy.values), remedy.changes[0].value < 10) for remedy in proof.remedies[verdicts.SWEEP_ID]] == [(["reach"], True)]

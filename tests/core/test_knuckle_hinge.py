@@ -113,10 +113,10 @@ def test_each_fault_has_its_verdict_and_is_mended(hinge, heron, solved, values, 
     found = solution.check(check)
 
     assert found.verdict == verdict
-    offered = remedies.remedies(Design(hinge, solution.params, heron), found)
+    offered = remedies.all_remedies(Design(hinge, solution.params, heron), [found])[check]
     assert offered or check == "thinnest-wall"
     for remedy in offered:
-        assert hinge.solve(solution.params.changed(**{remedy.param: remedy.value}), heron).check(check).verdict == "ok"
+        assert hinge.solve(solution.params.changed(**remedy.values), heron).check(check).verdict == "ok"
 
 
 def test_a_collision_is_placed_and_its_remedy_swings_clear(hinge, heron):
@@ -129,7 +129,7 @@ def test_a_collision_is_placed_and_its_remedy_swings_clear(hinge, heron):
     assert "walls at the fold" in swing.why
     assert 181 < proof.sweep.worst_value <= 190
     best = proof.remedies[verdicts.SWEEP_ID][0]
-    again = hinge.solve(params.changed(**{best.param: best.value}), heron)
+    again = hinge.solve(params.changed(**best.values), heron)
     assert clear.check(clear.sweep(again, 25), again).verdict == "ok"
 
 

@@ -252,5 +252,5 @@ def test_the_demo_has_one_thing_to_look_at_that_a_remedy_mends(hinge):
     remedy = outlook(request, solution).remedies[bad.id][0]
 
     assert bad.verdict == "look"
-    mended = hinge.solve(solution.params.changed(**{remedy.param: remedy.value}), project.process)
+    mended = hinge.solve(solution.params.changed(**remedy.values), project.process)
     assert all(c.verdict == "ok" for c in mended.checks)

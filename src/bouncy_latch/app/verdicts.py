@@ -26,6 +26,13 @@ def figure(check: Check) -> str:
     return f"{value} {'≥' if check.least else '≤'} {limit}{unit}"
 
 
+def _after(remedy: Remedy | ShelfOffer) -> str:
+    """Say what is still to be looked at once a remedy is applied."""
+    if isinstance(remedy, ShelfOffer):
+        return ""
+    return f"Then still to look at: {', '.join(remedy.left)}." if remedy.left else "Then all of these verdicts are fine."
+
+
 class Row(QWidget):
     """One verdict; made once and refilled, so that a drag costs no widgets. What fails is told in its whole sentence.
 
@@ -80,8 +87,7 @@ class Row(QWidget):
         if self._remedy:
             text = self._remedy.text
             self.remedy.setText(text if len(text) < 52 else text.split(";")[0])
-            others = "\n".join(f"or {r.text}" for r in remedies[1:])
-            self.remedy.setToolTip(f"Apply: {text}\n{others}".strip())
+            self.remedy.setToolTip("\n".join([f"Apply: {text}", *(f"or {r.text}" for r in remedies[1:]), _after(self._remedy)]))
             self.remedy.setAccessibleName(f"apply {text}")
         self.setAccessibleName(f"{check.verdict}: {check.label}, {figure(check)}, {check.why}")
 
@@ -216,5 +222,5 @@ class Verdicts(QFrame):
         if isinstance(remedy, ShelfOffer):
             self._bed.put_shelf(remedy.finding)
             return
-        value: float | int = round(remedy.value) if float(remedy.value).is_integer() else remedy.value
-        self._session.set_params(f"mend: {remedy.label}", **{remedy.param: value})
+        whole = {name: round(value) if float(value).is_integer() else value for name, value in remedy.values.items()}
+        self._session.set_params(f"mend: {remedy.label}", **whole)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from bouncy_latch.core.checks import Check
+from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
-from bouncy_latch.core.judge.remedies import Remedy, all_remedies, remedies
+from bouncy_latch.core.judge.remedies import Remedy, all_remedies, measured_remedies
 from bouncy_latch.core.judge.surety import surety
 from bouncy_latch.core.judge.window import PrintWindow, print_window, recommended
 from bouncy_latch.core.layers.poses import AS_IS, Pose
@@ -95,7 +95,7 @@ def prove(request: Design, solution: Solution, progress: Progress = unwatched) -
             traces[number] = tried.trace
         for check in tried.checks:
             if check.margin < 0 and check.mend:
-                mended[check.id] = remedies(request, check, trying.again(number, check.id, tried.where))
+                mended[check.id] = measured_remedies(request, check, trying.again(number, check.id, tried.where))
     laid = next((check for check in printed.checks if check.id == LAYERS_ID), None)
     if laid is not None and laid.margin < 0:
         mended[LAYERS_ID] = _layer_remedies(request, solution, laid)
@@ -110,8 +110,9 @@ def _layer_remedies(request: Design, solution: Solution, laid: Check) -> list[Re
         return next(c for c in judge(job_of(request, changed), again=True).checks if c.id == LAYERS_ID)
 
     found = []
-    for remedy in remedies(request, solution.check(solution.aim.check)):
-        check = again(request.changed(**{remedy.param: remedy.value}).solve())
+    asked = solution.check(solution.aim.check)
+    for remedy in all_remedies(request, [asked])[asked.id] if asked.verdict != OK else []:
+        check = again(request.changed(**remedy.values).solve())
         if check.margin >= 0:
             found.append(replace(remedy, mended=check))
-    return found or remedies(request, laid, again)
+    return found or measured_remedies(request, laid, again)

@@ -1,20 +1,16 @@
-"""Remedies are solved: the smallest change of one parameter that brings a failing check to its limit."""
+"""The smallest change of one size that brings a failing check to its limit, found by stepping outward and closing in."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Callable
 
-from bouncy_latch.core.checks import OK, SEVERITY, Check
+from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Facts, Params
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.progress import Progress, told, unwatched
 
-_SCAN = 9
 _BISECTIONS = 12
 _SAME = 1e-9
 _GIVE_UP, _FLAT = 2.0, 0.5
@@ -25,56 +21,6 @@ _SHY = 0.6
 """Part of the way to that place; what passes in a narrow span only must not be stepped over."""
 
 
-@dataclass(frozen=True)
-class Remedy:
-    """A change that mends a check.
-
-    Attributes:
-        param, label, unit: what to change.
-        before, value: from and to.
-        mended: the check it mends, with the change made.
-        costs: labels of other checks that become worse than they are now.
-        chance, aim: the chance that the design does what it is for with the change made, and the word for it.
-        own: whether the mended check is that chance itself.
-    """
-
-    param: str
-    label: str
-    unit: str
-    before: float
-    value: float
-    mended: Check
-    costs: tuple[str, ...]
-    chance: float
-    aim: str
-    own: bool
-
-    @property
-    def check_id(self) -> str:
-        """Id of the check it mends."""
-        return self.mended.id
-
-    @property
-    def margin(self) -> float:
-        """Margin of that check with the change made."""
-        return self.mended.margin
-
-    @property
-    def text(self) -> str:
-        """One line for a button."""
-        figure = f"{self.mended.figures[0]} {self.mended.unit}"
-        text = f"{self.label} {_short(self.value)}{' ' + self.unit if self.unit else ''} → {figure}"
-        if not self.own:
-            text += f", {self.aim} {100 * self.chance:.0f} %"
-        if self.costs:
-            text += f"; worsens {', '.join(c.lower() for c in self.costs)}"
-        return text
-
-
-def _short(value: float) -> str:
-    return f"{value:.3f}".rstrip("0").rstrip(".")
-
-
 Measure = Callable[[Solution], Check]
 Reaches = dict[tuple[str, str, float], float | None]
 """How far a parameter goes, up (1) or down (−1), until a check passes, by check, parameter and way; None: it never does."""
@@ -82,100 +28,48 @@ Measured = Callable[[float], tuple[bool, float, float] | None]
 """From a value to whether the check passes there, its margin, and what all checks together fall short by; None: no design."""
 
 
-def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = unwatched) -> dict[str, list[Remedy]]:
-    """Return the remedies of several checks by their ids.
-
-    What the design is for comes last: what mends it must reach as far as what mends each check that it needs.
-
-    Raises:
-        Cancelled: when ``progress`` returned False.
-    """
-    aim = design.solve().aim.check
-    ordered, reaches, found = sorted(failing, key=lambda check: check.id == aim), Reaches(), {}
-    for number, check in enumerate(ordered):
-        told(progress, number / len(ordered))
-        found[check.id] = remedies(design, check, reaches=reaches)
-    return found
-
-
-def remedies(design: Design, check: Check, measure: Measure | None = None, most: int = 3,
-             reaches: Reaches | None = None) -> list[Remedy]:
-    """Return up to ``most`` remedies for ``check``, those that worsen nothing first.
-
-    ``measure`` computes the check from a changed solution where it is not among the solution's own (a sweep). ``reaches``:
-    what was found for other checks of the same design; what is found now is added.
-    """
-    if check.verdict == OK:
-        return []
-    find = measure or (lambda solution: solution.check(check.id))
-    base = design.solve()
-    known = Reaches() if reaches is None else reaches
-    found = []
-    for name in dict.fromkeys(check.mend):
-        facts = design.params.active().get(name)
-        if facts is None or facts.choices:
-            continue
-        remedy = _solve(design, base, facts, find, _SCAN if measure is None else 5, check.id, known)
-        if remedy:
-            found.append(remedy)
-    return sorted(found, key=lambda r: len(r.costs))[:most]
-
-
-def _current(params: Params, base: Solution, facts: Facts) -> float | None:
-    """The parameter's value now, or what the application worked out for it."""
+def current(params: Params, base: Solution, facts: Facts) -> float | None:
+    """Return a size as it is now, or what the application worked out for it; None where neither is known."""
     value: float | None = getattr(params, facts.name)
     if value is None:
         value = next((d.value for d in base.derived if d.name == facts.name), None)
     return value
 
 
-def _solve(design: Design, base: Solution, facts: Facts, find: Measure, scan: int, check_id: str, reaches: Reaches
-           ) -> Remedy | None:
-    start = _current(design.params, base, facts)
-    if start is None:
-        return None
-    cache: dict[float, tuple[Solution, Check] | None] = {}
+def mending(design: Design, facts: Facts, check_id: str, find: Measure, scan: int, reaches: Reaches) -> list[float]:
+    """Return the values of one size, nearest above and below, at which a check passes; empty where it never does.
 
-    def attempt(value: float) -> tuple[Solution, Check] | None:
+    ``find`` computes the check from a solution; ``scan``: steps that cover the whole range at least.
+    """
+    base = design.solve()
+    start = current(design.params, base, facts)
+    if start is None:
+        return []
+    cache: dict[float, tuple[bool, float, float] | None] = {}
+
+    def margin(value: float) -> tuple[bool, float, float] | None:
         value = facts.rounded(value)
         if value not in cache:
             try:
                 solution = design.changed(**{facts.name: value}).solve()
-                cache[value] = (solution, find(solution))
+                check = find(solution)
+                cache[value] = (check.verdict == OK, check.margin, shortfall(solution))
             except UserError:
                 cache[value] = None
         return cache[value]
 
-    def margin(value: float) -> tuple[bool, float, float] | None:
-        result = attempt(value)
-        return (result[1].verdict == OK, result[1].margin, _shortfall(result[0])) if result is not None else None
-
-    candidates: list[float] = []
+    now, found = (find(base).margin, shortfall(base)), []
     for direction in (1.0, -1.0):
         needed = [reaches[key] for need in base.aim.needs if (key := (need, facts.name, direction)) in reaches
                   and check_id == base.aim.check]
         value = None
         if None not in needed:
             least = max((reach for reach in needed if reach is not None), default=0.0)
-            value = _first_good(margin, start, (find(base).margin, _shortfall(base)), direction, facts, scan, least,
-                                _GIVE_UP / 2 if candidates else _GIVE_UP)
+            value = _first_good(margin, start, now, direction, facts, scan, least, _GIVE_UP / 2 if found else _GIVE_UP)
         reaches[check_id, facts.name, direction] = None if value is None else abs(value - start)
         if value is not None:
-            candidates.append(value)
-    if not candidates:
-        return None
-    best: Remedy | None = None
-    for value in candidates:
-        outcome = attempt(value)
-        if outcome is None:
-            continue
-        solution, check = outcome
-        remedy = Remedy(facts.name, facts.label, facts.unit, start, facts.rounded(value), check,
-                        tuple(_worse(base.checks, solution.checks, check.id)),
-                        solution.aim.chance, solution.aim.short, check.id == solution.aim.check)
-        if best is None or (len(remedy.costs), abs(value - start)) < (len(best.costs), abs(best.value - start)):
-            best = remedy
-    return best
+            found.append(facts.rounded(value))
+    return found
 
 
 def _first_good(margin: Measured, start: float, now: tuple[float, float], direction: float, facts: Facts,
@@ -248,12 +142,6 @@ def _nearest(margin: Measured, start: float, direction: float, facts: Facts,
     return None
 
 
-def _shortfall(solution: Solution) -> float:
+def shortfall(solution: Solution) -> float:
     """Return how far a design is from passing all its checks, the sum of relative shortfalls."""
     return sum(max(0.0, -check.margin / (abs(check.limit) or 1.0)) for check in solution.checks)
-
-
-def _worse(before: Iterable[Check], after: Iterable[Check], mended: str) -> list[str]:
-    old: dict[str, Any] = {c.id: c for c in before}
-    return [c.label for c in after
-            if c.id != mended and c.id in old and SEVERITY[c.verdict] > SEVERITY[old[c.id].verdict]]
