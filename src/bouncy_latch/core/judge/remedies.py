@@ -1,0 +1,207 @@
+"""Remedies are solved and tried on the whole design: what is offered mends its check and leaves the design doing its job."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from bouncy_latch.core.checks import OK, SEVERITY, Check
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.judge.mending import Measure, Reaches, current, mending
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.progress import Progress, share, told, unwatched
+
+MOST = 3
+"""Remedies offered for a check."""
+FIRST_HALVES = 2
+"""Single changes, the likeliest, that a second one is looked for."""
+_SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
+"""Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
+
+
+@dataclass(frozen=True)
+class Change:
+    """A size given another value."""
+
+    param: str
+    label: str
+    unit: str
+    before: float
+    value: float
+
+    @property
+    def text(self) -> str:
+        """What to set, for a button."""
+        figure = f"{self.value:.3f}".rstrip("0").rstrip(".")
+        return f"{self.label} {figure}{' ' + self.unit if self.unit else ''}"
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """One change, or two together, that mend a check.
+
+    Attributes:
+        changes: what to change.
+        mended: the check, with the change made.
+        costs: labels of other checks that become worse than they are now.
+        left: labels of the checks that still ask to be looked at.
+        chance, aim: the chance that the design does what it is for with the change made, and the word for it.
+        does: whether that is enough. own: whether the mended check is that chance itself.
+    """
+
+    changes: tuple[Change, ...]
+    mended: Check
+    costs: tuple[str, ...]
+    left: tuple[str, ...]
+    chance: float
+    aim: str
+    does: bool
+    own: bool
+
+    @property
+    def values(self) -> dict[str, float]:
+        """The sizes to set, by name."""
+        return {change.param: change.value for change in self.changes}
+
+    @property
+    def label(self) -> str:
+        """What is changed, in words."""
+        return " and ".join(change.label for change in self.changes)
+
+    @property
+    def margin(self) -> float:
+        """Margin of the check with the change made."""
+        return self.mended.margin
+
+    @property
+    def text(self) -> str:
+        """One line for a button."""
+        text = f"{' and '.join(change.text for change in self.changes)} → {self.mended.figures[0]} {self.mended.unit}"
+        if not self.own:
+            text += f", {self.aim} {100 * self.chance:.0f} %"
+        if self.costs:
+            text += f"; worsens {', '.join(c.lower() for c in self.costs)}"
+        return text
+
+    @property
+    def rank(self) -> tuple[float, ...]:
+        """Least is best: what leaves nothing to look at, worsens nothing, changes one size, and that by little."""
+        far = sum(abs(change.value - change.before) / max(abs(change.before), abs(change.value)) for change in self.changes)
+        return len(self.left), len(self.costs), len(self.changes), far
+
+
+def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = unwatched) -> dict[str, list[Remedy]]:
+    """Return what is offered for each of several checks of a solution, by their ids.
+
+    What mends one check is tried on all: a change is offered where it mends the check and the design then does what it is
+    for. Where no single one does, a second size is looked for.
+
+    Raises:
+        Cancelled: when ``progress`` returned False.
+    """
+    base = design.solve()
+    # What the design is for comes last: what mends it must reach as far as what mends each check that it needs.
+    ordered, reaches = sorted(failing, key=lambda check: check.id == base.aim.check), Reaches()
+    pool: list[Remedy] = []
+    for number, check in enumerate(ordered):
+        told(progress, 0.7 * number / len(ordered))
+        pool += _singles(design, check, reaches)
+    found = {check.id: _offered(design, check, pool) for check in ordered}
+    helpless = [check for check in ordered if not found[check.id]]
+    if helpless and pool:
+        pairs = _pairs(design, pool, share(progress, 0.7, 1.0))
+        found |= {check.id: _offered(design, check, pairs) for check in helpless}
+    return found
+
+
+def measured_remedies(design: Design, check: Check, measure: Measure) -> list[Remedy]:
+    """Return what is offered for a check that only ``measure`` knows: a motion tried out, the layers.
+
+    Where the design does not do what it is for besides, what mends that comes first, and both are offered together.
+    """
+    if check.verdict == OK:
+        return []
+    base, aim = design.solve(), design.solve().aim.check
+    asked = base.check(aim)
+    first = next(iter(all_remedies(design, [asked])[aim]), None) if asked.verdict != OK else None
+    begun = design.changed(**first.values) if first else design
+    found = []
+    for name, facts in _sizes(begun, check):
+        if first and name in first.values:
+            continue
+        for value in mending(begun, facts, check.id, measure, _SCAN_SLOW, Reaches()):
+            solution = begun.changed(**{name: value}).solve()
+            start = current(begun.params, begun.solve(), facts)
+            assert start is not None, "only known sizes are moved"
+            changes = (*(first.changes if first else ()), Change(name, facts.label, facts.unit, start, value))
+            found.append(_judged(base, solution, changes, check, measure(solution)))
+    return _best(found)
+
+
+def _singles(design: Design, check: Check, reaches: Reaches, scan: int = _SCAN) -> list[Remedy]:
+    """Return single changes that mend a check of the solution itself, whatever else they do."""
+    base, found = design.solve(), []
+    for name, facts in _sizes(design, check):
+        for value in mending(design, facts, check.id, lambda solution: _same(solution, check), scan, reaches):
+            start = current(design.params, base, facts)
+            assert start is not None, "only known sizes are moved"
+            change = Change(name, facts.label, facts.unit, start, value)
+            found.append(_tried(design, check, (change,)))
+    return found
+
+
+def _sizes(design: Design, check: Check) -> list[tuple[str, Any]]:
+    """Return the sizes that could mend a check, by name, likeliest first."""
+    active = design.params.active()
+    return [(name, active[name]) for name in dict.fromkeys(check.mend) if name in active and not active[name].choices]
+
+
+def _offered(design: Design, check: Check, pool: list[Remedy]) -> list[Remedy]:
+    """Return those of a pool that mend this check and leave a design that does what it is for."""
+    by_change = {tuple(remedy.values.items()): remedy for remedy in pool if remedy.does}
+    return _best([_tried(design, check, remedy.changes) for remedy in by_change.values()])
+
+
+def _pairs(design: Design, pool: list[Remedy], progress: Progress) -> list[Remedy]:
+    """Return the likeliest single changes, each with a second one that makes the design do what it is for."""
+    found, aim = [], design.solve().aim.check
+    firsts = sorted({tuple(r.values.items()): r for r in pool}.values(), key=lambda remedy: -remedy.chance)[:FIRST_HALVES]
+    for number, first in enumerate(firsts):
+        told(progress, number / len(firsts))
+        begun = design.changed(**first.values)
+        asked = begun.solve().check(aim)
+        found += [_tried(design, asked, (*first.changes, *second.changes))
+                  for second in _singles(begun, asked, Reaches(), _SCAN_PAIRS) if not set(second.values) & set(first.values)]
+        if any(remedy.does for remedy in found):
+            break
+    return found
+
+
+def _tried(design: Design, check: Check, changes: tuple[Change, ...]) -> Remedy:
+    """Return changes judged as a remedy of a check of the solution itself."""
+    solution = design.changed(**{change.param: change.value for change in changes}).solve()
+    return _judged(design.solve(), solution, changes, check, _same(solution, check))
+
+
+def _same(solution: Solution, check: Check) -> Check:
+    """Return a check in a changed solution; just met where it is not asked for any more."""
+    return next((c for c in solution.checks if c.id == check.id), replace(check, value=check.limit))
+
+
+def _judged(base: Solution, solution: Solution, changes: tuple[Change, ...], check: Check, mended: Check) -> Remedy:
+    old = {c.id: c for c in base.checks}
+    others = [c for c in solution.checks if c.id != check.id]
+    costs = tuple(c.label for c in others if c.id in old and SEVERITY[c.verdict] > SEVERITY[old[c.id].verdict])
+    left = tuple(c.label for c in (mended, *others) if c.verdict != OK)
+    aim = solution.aim
+    does = mended.verdict == OK and all(c.verdict == OK for c in others if c.id == aim.check)
+    return Remedy(changes, mended, costs, left, aim.chance, aim.short, does, check.id == aim.check)
+
+
+def _best(found: list[Remedy]) -> list[Remedy]:
+    """Return those that do, the best first, no size twice."""
+    kept: dict[tuple[str, ...], Remedy] = {}
+    for remedy in sorted((r for r in found if r.does), key=lambda r: r.rank):
+        kept.setdefault(tuple(remedy.values), remedy)
+    return list(kept.values())[:MOST]
