@@ -7,6 +7,7 @@ import pytest
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.theme import THEME
+from bouncy_latch.core.solids import tree
 from tests.app.conftest import discard
 
 
@@ -58,25 +59,25 @@ def test_the_section_takes_half_away_and_fills_the_cut(shown, qapp):
     stage = shown.shape.stage
     shown.shape.section_button.click()
     shown.shape.section_slider.setValue(480)
-    caps = [actor.mapper.dataset for actor in stage._caps.values()]
+    caps = [drawn.cut_points for drawn in stage._bodies.values()]
     assert len(caps) == 2
-    middle = caps[0].bounds[0]
-    assert all(np.ptp(cap.points[:, 0]) < 1e-6 for cap in caps)
+    assert all(len(cap) > 2 and np.ptp(cap[:, 0]) < 1e-6 for cap in caps)
+    cut = pixels(shown, qapp)
     shown.shape.section_slider.setValue(520)
-    assert next(iter(stage._caps.values())).mapper.dataset.bounds[0] > middle
-    assert stage._actors["A"].mapper.GetClippingPlanes().GetNumberOfItems() == 1
+    assert stage._bodies["A"].cut_points[0, 0] > caps[0][0, 0]
     shown.shape.section_button.click()
-    assert not stage._caps
+    assert not len(stage._bodies["A"].cut_points)
+    assert np.abs(pixels(shown, qapp) - cut).mean() > 3.0
 
 
 def test_edits_reach_the_solid_and_apart_pulls_it_apart(shown, qapp):
     stage = shown.shape.stage
-    before = stage._meshes["A"].n_points
+    before = len(stage._bodies["A"].points)
     shown.session.set_params("knuckles", knuckles=9, knuckle_length=4)
-    assert stage._meshes["A"].n_points != before
-    lid = stage._actors["B"].user_matrix.copy()
+    assert len(stage._bodies["A"].points) != before
+    lid = stage._bodies["B"].matrix
     shown.shape.apart_button.click()
-    assert stage._actors["B"].user_matrix[2, 3] > lid[2, 3] + 5
+    assert stage._bodies["B"].matrix[11] > lid[11] + 5
     shown.shape.apart_button.click()
     shown.toggle_theme()
     assert share(pixels(shown, qapp), "body_a") > 0.03
@@ -88,10 +89,10 @@ def test_a_hook_really_bends_as_it_is_pressed_in(shown, qapp):
     shown.session.select("hook-1")
     stage, motion = shown.shape.stage, shown.session.solution.motion
     assert shown.shape.trace.value == motion.show
-    bent = np.array(stage._meshes["A"].points)
+    bent = np.array(stage._bodies["A"].points)
     assert np.abs(pixels(shown, qapp)).mean() > 0
     shown.shape.trace.set_value(motion.low)
-    straight = np.array(stage._meshes["A"].points)
+    straight = np.array(stage._bodies["A"].points)
 
     moved = np.linalg.norm(bent - straight, axis=1)
     # The finger beyond the catch goes further down than the catch itself.
@@ -102,6 +103,6 @@ def test_a_hook_really_bends_as_it_is_pressed_in(shown, qapp):
     assert shown.shape._about.text() == "shut"
     shown.shape.printed_button.click()
     assert "on the bed" in shown.shape._about.text()
-    assert np.allclose(stage._actors["B"].user_matrix, np.eye(4))
+    assert stage._bodies["B"].matrix == tree.IDENTITY
     shown.shape.trace.set_value(motion.show)
     assert not shown.shape.printed_button.isChecked()

@@ -34,7 +34,7 @@ def test_core_loads_no_interface_and_no_exact_kernel():
               "print(json.dumps(sorted({m.split('.')[0] for m in sys.modules})))")
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
 
-    heavy = {"PySide6", "pyvista", "vtkmodules", "pyqtgraph", "OCP", "trimesh", "ezdxf", "lib3mf"}
+    heavy = {"PySide6", "vtkmodules", "pyqtgraph", "OCP", "trimesh", "ezdxf", "lib3mf"}
     assert not heavy & set(json.loads(done.stdout))
 
 

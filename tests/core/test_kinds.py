@@ -153,7 +153,7 @@ def test_where_no_single_change_does_it_a_pair_is_offered():
         assert best.left == ()
         assert all(check.verdict == OK for check in request.changed(**best.values).solve().checks)
         for name, value in best.values.items():
-            assert request.changed(**{name: value}).solve().check(solution.aim.check).verdict != OK, "one would have done"
+            assert request.changed(**{name: value}).solve().check(solution.aim.check).verdict != OK, "one does"
 
 
 @each_kind
@@ -267,4 +267,5 @@ def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it()
     proof = verdicts.prove(request, request.solve())
     (swing,) = [check for check in proof.checks if check.id == verdicts.SWEEP_ID]
     assert swing.verdict == "stop"
-    assert [(list(remedy.values), remedy.changes[0].value < 10) for remedy in proof.remedies[verdicts.SWEEP_ID]] == [(["reach"], True)]
+    (remedy,) = proof.remedies[verdicts.SWEEP_ID]
+    assert (list(remedy.values), remedy.changes[0].value < 10) == (["reach"], True)

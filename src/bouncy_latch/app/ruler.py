@@ -1,6 +1,8 @@
-"""The ruler: one number as a scale with soft zones, evidence ticks above, the print window as a bracket, and a handle."""
+"""The ruler: one number as a scale with soft zones, evidence ticks above, the print window with its bell, and a handle."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -16,7 +18,17 @@ from bouncy_latch.core.outcomes import VERDICTS
 
 BAR = 24.0
 MARGIN = 22.0
+BELL = 14.0
+"""Height of the bell of prints, px."""
 _SHORT = {"needs a tool": "tool", "frees by hand": "by hand", "will not go in": "too tight"}
+
+
+@dataclass(frozen=True)
+class WindowOnRuler:
+    """The print window in values of a scale: where it ends, and one standard deviation of what the printer makes of a value."""
+
+    ends: tuple[float, float]
+    spread: float
 
 
 def zone_stops(zones: Zones, low: float, high: float) -> list[tuple[float, QColor]]:
@@ -80,7 +92,7 @@ class Ruler(QWidget):
         self._zones: Zones | None = None
         self._stops: dict[bool, list[tuple[float, QColor]]] = {}
         self._evidence: list[tuple[float, str, str]] = []
-        self._bracket: tuple[float, float] | None = None
+        self._window: WindowOnRuler | None = None
         self._recommended: float | None = None
         self._dragging = False
 
@@ -110,9 +122,9 @@ class Ruler(QWidget):
         self.setToolTip("\n".join(f"{v:.2f}  {outcome}  {about}" for v, outcome, about in ticks))
         self.update()
 
-    def show_bracket(self, bracket: tuple[float, float] | None) -> None:
-        """Show the span of values (not growth) the print window stands for."""
-        self._bracket = bracket
+    def show_window(self, window: WindowOnRuler | None) -> None:
+        """Show the print window in values of this scale, and how prints spread in it."""
+        self._window = window
         self.update()
 
     def show_recommended(self, value: float | None) -> None:
@@ -186,26 +198,23 @@ class Ruler(QWidget):
         for value, outcome, _ in self._evidence:
             if self.low <= value <= self.high:
                 draw_mark(painter, VERDICTS[outcome], QPointF(self.x_of(value), 12), 9)
-        if self._bracket:
-            self._paint_bracket(painter, bar)
+        if self._window:
+            self._paint_window(painter, bar, self._window)
         self._paint_handle(painter, bar)
         if self.hasFocus():
             axis.paint_focus(painter, bar.adjusted(-3, -3, 3, 3))
 
     def _paint_sides(self, painter: QPainter, bar: QRectF, zones: Zones) -> None:
         """Two lines over the zones, nothing at the bottom and certain at the top: free (whole), tight enough (dashed)."""
+        assert zones.sides is not None
+        inside = (zones.values >= self.low) & (zones.values <= self.high)
+        x = bar.left() + (zones.values - self.low) / (self.high - self.low) * bar.width()
+        y = bar.bottom() - 2 - (bar.height() - 4) * zones.sides
         for column, style in ((0, Qt.PenStyle.SolidLine), (1, Qt.PenStyle.DashLine)):
-            path, begun = QPainterPath(), False
-            for value, sides in zip(zones.values, zones.sides, strict=True):
-                if np.isnan(sides[column]):
-                    begun = False
-                    continue
-                point = QPointF(self.x_of(float(value)), bar.bottom() - 2 - (bar.height() - 4) * float(sides[column]))
-                path.lineTo(point) if begun else path.moveTo(point)
-                begun = True
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+            known = inside & ~np.isnan(y[:, column])
             painter.setPen(QPen(QColor(THEME.tokens.on_zones[2]), 1.6, style))
-            painter.drawPath(path)
+            for run in np.split(np.flatnonzero(known), np.flatnonzero(np.diff(np.flatnonzero(known)) > 1) + 1):
+                painter.drawPolyline([QPointF(a, b) for a, b in zip(x[run], y[run, column], strict=True)])
 
     def _paint_scale(self, painter: QPainter, bar: QRectF) -> None:
         t = THEME.tokens
@@ -220,11 +229,23 @@ class Ruler(QWidget):
             painter.drawPolygon([QPointF(x, bar.bottom() + 1), QPointF(x - 5, bar.bottom() + 8),
                                  QPointF(x + 5, bar.bottom() + 8)])
 
-    def _paint_bracket(self, painter: QPainter, bar: QRectF) -> None:
-        """Ends and a thin line just above the bar: what the printer may make of the chosen value."""
-        low, high = self._bracket or (0.0, 0.0)
+    def _paint_window(self, painter: QPainter, bar: QRectF, window: WindowOnRuler) -> None:
+        """A bracket just above the bar for what passes, and the bell of what comes out of the printer rising from it."""
+        t = THEME.tokens
+        low, high = sorted(window.ends)
         x0, x1, y = self.x_of(low), self.x_of(high), bar.top() - 3
-        painter.setPen(QPen(QColor(THEME.tokens.ink), 1.6))
+        bell = QPainterPath(QPointF(self.x_of(self._value - 3.2 * window.spread), y))
+        for turn in np.linspace(-3.2, 3.2, 41):
+            bell.lineTo(self.x_of(self._value + turn * window.spread), y - BELL * float(np.exp(-turn * turn / 2)))
+        bell.closeSubpath()
+        painter.setPen(QPen(QColor(t.quiet), 1.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(bell)
+        painter.save()
+        painter.setClipRect(QRectF(x0, 0, x1 - x0, y))
+        painter.fillPath(bell, QColor(t.accent))
+        painter.restore()
+        painter.setPen(QPen(QColor(t.ink), 1.6))
         painter.drawLine(QPointF(x0, y), QPointF(x1, y))
         for x in (x0, x1):
             painter.drawLine(QPointF(x, y), QPointF(x, y + 6))

@@ -6,7 +6,7 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
-from bouncy_latch.app.ruler import Ruler
+from bouncy_latch.app.ruler import Ruler, WindowOnRuler
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.mechanisms.contract import Ruler as Scale
 from bouncy_latch.core.mechanisms.contract import Solution
@@ -126,15 +126,24 @@ class RulerPanel(QFrame):
         self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
         if view is None or not view.whole or solution is None or scale is None:
             self._say_window(self._session.look_trouble or ("working out the zones…" if view is None else "working out…"))
-            self.ruler.show_bracket(None)
+            self.ruler.show_window(None)
             return
-        window = view.outlook.window
-        self.ruler.show_bracket(view.brackets.get(scale.id) if window else None)
-        self._say_window("no print window" if window is None else
-                         f"print window {_signed(window.low)} … {_signed(window.high)} mm a side")
+        window, growth = view.outlook.window, solution.process.growth
+        ends = view.brackets.get(scale.id) if window else None
+        if window is None:
+            self.ruler.show_window(None)
+            self._say_window("no print window")
+            return
+        per_growth = (ends[1] - ends[0]) / window.width if ends and window.width > 0 else 0.0
+        self.ruler.show_window(WindowOnRuler(ends, abs(per_growth) * growth.sd) if ends else None)
+        self._say_window(
+            f"{100 * window.share(growth):.0f} % of prints pass every verdict",
+            f"Print window: all verdicts hold where outlines grow by {_signed(window.low)} to {_signed(window.high)} mm.\n"
+            f"The bell is what the printer makes: {growth.mean:+.2f} mm a side, give or take {growth.sd:.2f}.")
 
-    def _say_window(self, text: str) -> None:
+    def _say_window(self, text: str, about: str = "") -> None:
         self._window.setText(text)
+        self._window.setToolTip(about)
         self._share_room()
 
     def _share_room(self) -> None:

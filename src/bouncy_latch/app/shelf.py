@@ -91,6 +91,7 @@ class Shelf(QWidget):
         layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
         layout.addWidget(self.add_button)
         bed.changed.connect(self._on_changed)
+        session.marked.connect(self._on_changed)
         self._on_changed()
 
     def cards(self) -> list[Card]:

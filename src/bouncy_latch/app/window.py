@@ -84,7 +84,9 @@ class BenchWindow(QMainWindow):
         self._elsewhere = label("These parts come from files: Shape and Print tell about them.\n"
                                 "Pick a mechanism on the shelf to go on designing.", "quiet", 10.5)
         self._elsewhere.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._stack = QStackedLayout()
+        # Pages begin inside what holds them: a page without a parent would open as a window of its own.
+        self._pages = QFrame(objectName="panel")
+        self._stack = QStackedLayout(self._pages)
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
@@ -100,12 +102,10 @@ class BenchWindow(QMainWindow):
         self.apply_theme()
 
     def _lay_out(self) -> None:
-        stage = QFrame(objectName="panel")
-        stage.setLayout(self._stack)
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addWidget(self.jobline)
-        middle.addWidget(stage, 1)
+        middle.addWidget(self._pages, 1)
         self._beside = QWidget()
         self._beside.setFixedWidth(300)
         self._sheets = QStackedLayout(self._beside)

@@ -36,11 +36,13 @@ class Working(QObject):
     Signals:
         changed: the document, its selection or the solution changed. viewed: the outlook, or its zones, arrived.
         proved: the proof arrived. refused: an edit was refused (field name or empty, sentence). said: a sentence for the
-        notice line. saved_changed: the saved state changed. settled: a drag paused or ended. look_failed: why there is no
-        outlook. clashed: the file was changed by somebody else (a sentence); nothing was saved.
+        notice line. saved_changed: the saved state changed. settled: a drag paused or ended. marked: a shelf mark
+        arrived. look_failed: why there is no outlook. clashed: the file was changed by somebody else (a sentence), and
+        nothing was saved.
     """
 
-    changed, viewed, proved, saved_changed, settled = Signal(), Signal(), Signal(), Signal(), Signal()
+    changed, viewed, proved, saved_changed = Signal(), Signal(), Signal(), Signal()
+    settled, marked = Signal(), Signal()
     refused, said, look_failed, clashed = Signal(str, str), Signal(str), Signal(str), Signal(str)
 
     project = _of_bench("project", "The document.")
@@ -66,6 +68,8 @@ class Working(QObject):
             lane.failed.connect(failed)
         self._pause = QTimer(self, singleShot=True, interval=PAUSE_MS)
         self._pause.timeout.connect(self._work)
+        self._marking = QTimer(self, singleShot=True, interval=0)
+        self._marking.timeout.connect(self._mark_next)
         self._keep = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._keep.timeout.connect(self.keep_unsaved)
         self.request: Design | None = None
@@ -107,9 +111,17 @@ class Working(QObject):
         return self.view.outlook.surety.get(check_id) if self.view else None
 
     def verdict_of(self, mechanism: Mechanism) -> str:
-        """Return the shelf mark of a mechanism: of the selected one from all that is known."""
+        """Return the shelf mark of a mechanism: of the selected one from all that is known, of others once they were solved."""
         selected = mechanism.id == self.project.selected and self.solution is not None
-        return worst(self.checks) if selected else self.bench.mark_of(mechanism)
+        return worst(self.checks) if selected else self.bench.known_mark(mechanism) or "none"
+
+    def _mark_next(self) -> None:
+        """Solve one mechanism whose mark is not known; between two the window is free."""
+        unknown = next((m for m in self.project.mechanisms if not self.bench.known_mark(m)), None)
+        if unknown is not None and not self._held and not self.dragging:
+            self.bench.mark_of(unknown)
+            self.marked.emit()
+            self._marking.start()
 
     # -- doing what may be refused -----------------------------------------------------------------------------------
 
@@ -155,6 +167,7 @@ class Working(QObject):
         if self._held:
             return
         self.dragging = False
+        self._marking.start()
         self.settled.emit()
         request, solution = self.request, self.solution
         if request is None or solution is None:

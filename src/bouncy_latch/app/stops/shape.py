@@ -17,9 +17,9 @@ from bouncy_latch.app.trace import Trace
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 
 if TYPE_CHECKING:
-    from bouncy_latch.app.stage3d import Stage3D
+    from bouncy_latch.app.stage.view import Stage3D
 
-SKETCH_MS = 60
+SKETCH_MS = 15
 """In a drag the figures follow every step; the solid is drawn at most this often, so that the handle never lags."""
 NARROW = 700
 """Width of the view below which its head takes two rows, pixels."""
@@ -110,7 +110,7 @@ class ShapeStop(QWidget):
         """Load the 3-D libraries and put the view in place; called once, after the first paint."""
         if self.stage is not None:
             return
-        from bouncy_latch.app.stage3d import Stage3D
+        from bouncy_latch.app.stage.view import Stage3D
 
         self.stage = Stage3D(self)
         self._layout.replaceWidget(self._waiting, self.stage)
@@ -309,5 +309,5 @@ class ShapeStop(QWidget):
         """Release the 3-D view before the window goes."""
         self.trace.stop()
         if self.stage is not None:
-            self.stage.close()
+            self.stage.release_window()
 

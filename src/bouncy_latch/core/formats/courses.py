@@ -7,7 +7,7 @@ import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from xml.sax.saxutils import escape
+from html import escape
 
 from bouncy_latch.core.course import Course, Values
 from bouncy_latch.core.numbers import round_ticks

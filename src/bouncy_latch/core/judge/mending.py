@@ -58,7 +58,8 @@ def mending(design: Design, facts: Facts, check_id: str, find: Measure, scan: in
                 cache[value] = None
         return cache[value]
 
-    now, found = (find(base).margin, shortfall(base)), []
+    now = find(base).margin, shortfall(base)
+    found: list[float] = []
     for direction in (1.0, -1.0):
         needed = [reaches[key] for need in base.aim.needs if (key := (need, facts.name, direction)) in reaches
                   and check_id == base.aim.check]

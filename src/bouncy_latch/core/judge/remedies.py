@@ -86,9 +86,11 @@ class Remedy:
 
     @property
     def rank(self) -> tuple[float, ...]:
-        """Least is best: what leaves nothing to look at, worsens nothing, changes one size, and that by little."""
+        """Least is best: what leaves nothing to look at, worsens nothing, changes one size, a likely one, by little."""
+        mend = self.mended.mend
+        unlikely = max(mend.index(change.param) if change.param in mend else len(mend) for change in self.changes)
         far = sum(abs(change.value - change.before) / max(abs(change.before), abs(change.value)) for change in self.changes)
-        return len(self.left), len(self.costs), len(self.changes), far
+        return len(self.left), len(self.costs), len(self.changes), unlikely, far
 
 
 def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = unwatched) -> dict[str, list[Remedy]]:

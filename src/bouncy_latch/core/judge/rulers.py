@@ -57,13 +57,13 @@ def brought_to(design: Design, ruler: Ruler, wanted: float) -> float:
 
 
 def bracket(design: Design, ruler: Ruler, window: PrintWindow) -> tuple[float, float] | None:
-    """Return the span of a ruler's scale that the print window stands for."""
+    """Return where the print window ends on a ruler's scale, at its least and at its greatest growth."""
     if ruler.direct:
         # A printer that grows by g leaves what another printer would leave of a gap smaller by 2g.
         mean = design.judged.growth.mean
-        return ruler.value - 2 * (window.high - mean), ruler.value - 2 * (window.low - mean)
+        return ruler.value - 2 * (window.low - mean), ruler.value - 2 * (window.high - mean)
     now = float(getattr(design.params, ruler.param))
     ends = [_reading(design.grown(growth), ruler, now) for growth in (window.low, window.high)]
     if ends[0] is None or ends[1] is None:
         return None
-    return min(ends[0], ends[1]), max(ends[0], ends[1])
+    return ends[0], ends[1]

@@ -11,6 +11,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Facts
 from bouncy_latch.core.mechanisms.contract import Aim, Solution
+from bouncy_latch.core.process.profile import Spread
 
 LOW, HIGH = -0.3, 0.6
 """Growth beyond which no printer is worth considering, mm per side."""
@@ -35,6 +36,16 @@ class PrintWindow:
     def width(self) -> float:
         """Span, mm per side."""
         return self.high - self.low
+
+    def share(self, growth: Spread) -> float:
+        """Return the share of prints (0 to 1) that fall inside, with growth spread normally as a process says."""
+
+        def below(end: float) -> float:
+            if growth.sd <= 0:
+                return float(growth.mean < end)
+            return 0.5 * math.erfc((growth.mean - end) / (growth.sd * math.sqrt(2)))
+
+        return below(self.high) - below(self.low)
 
 
 def passes(solution: Solution) -> bool:

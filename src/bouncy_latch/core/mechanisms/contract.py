@@ -285,7 +285,7 @@ class Solution:
     @cached_property
     def bodies(self) -> dict[str, tree.Solid]:
         """The finished printed bodies in print pose by name."""
-        return self.drawn()
+        return all_finished(self.shape.bodies, self.shape.shares)
 
     def drawn(self) -> dict[str, tree.Solid]:
         """Return the finished printed bodies, drawn anew.

@@ -97,10 +97,17 @@ class Bench:
         """Return the design of a mechanism of this project; raises UserError."""
         return designed(mechanism, self.process, self.project.policy)
 
+    def _mark_key(self, mechanism: Mechanism) -> tuple[str, str]:
+        return (mechanism.model_dump_json(include={"kind", "params", "setup"}),
+                self.process.model_dump_json() + self.project.policy)
+
+    def known_mark(self, mechanism: Mechanism) -> str:
+        """Return the verdict on a mechanism if it was asked for before; empty otherwise."""
+        return self._marks.get(self._mark_key(mechanism), "")
+
     def mark_of(self, mechanism: Mechanism) -> str:
         """Return the verdict on a mechanism from its quick checks."""
-        key = (mechanism.model_dump_json(include={"kind", "params", "setup"}),
-               self.process.model_dump_json() + self.project.policy)
+        key = self._mark_key(mechanism)
         if key not in self._marks:
             if len(self._marks) > MOST_MARKS:
                 self._marks.clear()

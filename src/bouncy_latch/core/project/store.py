@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import getpass
 import io
 import json
 import os
@@ -102,7 +101,9 @@ def save(path: Path, latch: Latch, seen: Stamp | None = None) -> Stamp | None:
 def signature(**more: Any) -> bytes:
     """Return who saves and when, for the comment of the zip, with anything else that belongs there."""
     try:
-        user = getpass.getuser()
+        from getpass import getuser  # asks the terminal's libraries: only where something is saved
+
+        user = getuser()
     except (OSError, KeyError):
         user = str(os.getuid())
     return json.dumps({"user": user, "host": platform.node(), "owner": owner.token(),

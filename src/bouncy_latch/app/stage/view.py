@@ -1,0 +1,333 @@
+"""The 3-D view: the bodies in a pose, cut by a section plane, pulled apart, with dimension call-outs.
+
+Imported after the first paint, because its libraries take time to load.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QResizeEvent
+from PySide6.QtWidgets import QWidget
+
+from bouncy_latch.app.figures import body_colour
+from bouncy_latch.app.stage import callouts
+from bouncy_latch.app.stage.canvas import Canvas
+from bouncy_latch.app.stage.drawn import Drawn
+from bouncy_latch.app.stage.floor import Floor
+from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
+from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
+from bouncy_latch.core.trial import rides
+
+MARGIN = 0.08
+"""Part of half the view that is left free round what is seen."""
+SKETCH_FINE = 1.6
+"""Longest edge of what bends while something is being dragged, mm."""
+ENOUGH = 4000
+"""Corners of a body by which its outline is known; of finer ones some are left out."""
+RING = 9.0
+"""Radius of the ring round a place that is shown, px."""
+
+@dataclass(frozen=True)
+class Scene:
+    """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
+    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed, and values
+    of the motion that must be in view.
+
+    The view is framed anew when ``key`` changes.
+    """
+
+    key: tuple[object, ...]
+    pose: Callable[[float], dict[str, tree.Matrix]]
+    bends: Callable[[float], dict[str, Warp]] | None = None
+    flexing: tuple[str, ...] = ()
+    from_above: bool = False
+    callouts: tuple[Callout, ...] = ()
+    region: tuple[float, float, float, float, float, float] | None = None
+    bought: frozenset[str] = frozenset()
+    ends: tuple[float, ...] = ()
+
+
+class Stage3D(Canvas):
+    """Shows bodies."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("3-D view of the parts")
+        self._bodies: dict[str, Drawn] = {}
+        self._manifolds: dict[str, Any] = {}
+        self._floor = Floor(self.renderer)
+        self._scene: Scene | None = None
+        self._value = 0.0
+        self._section: float | None = None
+        self._apart = False
+        self._sizes = True
+        self._sketching = False
+        self._printed = False
+        self._warps: dict[str, Warp] = {}
+        self._framed: tuple[tuple[float, ...], ...] = ()
+        self._mark: tuple[float, float, float] | None = None
+        self.apply_theme()
+
+    # -- what to show ------------------------------------------------------------------------------------------------
+
+    def show_solution(self, solution: Solution, motion: Motion, value: float, sketch: bool = False) -> None:
+        """Show a solution with one of its motions at ``value``; the view is framed anew when the mechanism is another one.
+
+        ``sketch`` uses coarser arcs, for every frame of a drag.
+        """
+        tolerance = SKETCH_TOLERANCE if sketch else CHORD_TOLERANCE
+        shape = solution.shape
+        scene = Scene((solution.kind, *solution.body_labels.items()), motion.pose, motion.bends, motion.flexing,
+                      any(view.axis == "z" for view in shape.views), shape.callouts, shape.region,
+                      frozenset(solution.inserts), (motion.low, (motion.low + motion.high) / 2, motion.high))
+        self._sketching = sketch
+        self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.together.items()}, value)
+
+    def show_bodies(self, key: tuple[object, ...], bodies: Mapping[str, Any]) -> None:
+        """Show manifolds as they stand; ``key`` tells one set of them from another."""
+        self._sketching = False
+        self._show(Scene((*key, *bodies), lambda _: {}), dict(bodies), 0.0)
+
+    def _show(self, scene: Scene, bodies: dict[str, Any], value: float) -> None:
+        framed = self._scene.key if self._scene else None
+        self._scene, self._value = scene, value
+        if framed != scene.key:
+            self.forget_place()
+            self._paint_bodies()
+        if list(bodies) != list(self._bodies):
+            self._rebuild(list(bodies))
+        changed = False
+        for name, manifold in bodies.items():
+            if self._manifolds.get(name) is not manifold:
+                self._manifolds[name] = manifold
+                fine = manifold
+                if name in scene.flexing:
+                    fine = manifold.refine_to_length(SKETCH_FINE if self._sketching else rides.FINE)
+                self._bodies[name].show(fine)
+                changed = True
+        self._bend()
+        self._pose()
+        if framed != scene.key:
+            self.frame()
+        elif changed and not self._sketching:
+            self._lay_floor()
+        self.draw()
+
+    def show_value(self, value: float) -> None:
+        """Move the mechanism."""
+        self._value = value
+        if self._scene:
+            self._bend()
+            self._pose()
+            self.draw()
+
+    def show_printed(self, printed: bool) -> None:
+        """Show the bodies as they lie on the bed instead of in the motion."""
+        if printed != self._printed:
+            self._printed = printed
+            if self._scene:
+                self._bend()
+                self._pose()
+                self.frame()
+                self.draw()
+
+    def show_section(self, part: float | None) -> None:
+        """Cut everything at ``part`` (0 to 1) of the bodies' extent along x; None shows them whole."""
+        begins, ends = part is not None and self._section is None, part is None and self._section is not None
+        self._section = part
+        self._pose()
+        if begins:
+            self._face_the_cut()
+        elif ends:
+            self.frame()
+        self.draw()
+
+    def show_apart(self, apart: bool) -> None:
+        self._apart = apart
+        self._pose()
+        self.draw()
+
+    def show_sizes(self, sizes: bool) -> None:
+        self._sizes = sizes
+        self._pose()
+        self.draw()
+
+    def look_at_place(self, point: tuple[float, float, float]) -> None:
+        """Bring a place to the middle, nearer, with a ring of dots round it."""
+        self._mark = point
+        camera = self.renderer.GetActiveCamera()
+        by = np.array(point) - np.array(camera.GetFocalPoint())
+        camera.SetPosition(*(np.array(camera.GetPosition()) + by))
+        camera.SetFocalPoint(*point)
+        self.zoom(1.8)
+
+    def forget_place(self) -> None:
+        """Take the mark of a place away."""
+        self._mark = None
+        self.update()
+
+    def frame(self) -> None:
+        """Look at everything from the front right, a little above; at what moves in the plane of the bed from well above."""
+        flat = self._scene is not None and self._scene.from_above
+        points = self._outline()
+        if not len(points):
+            return
+        self.look((0.08, -0.75, 1.5) if flat else (1.0, -1.45, 0.95), (0, 0, 0))
+        low, high = points.min(axis=0), points.max(axis=0)
+        self.renderer.ResetCamera(low[0], high[0], low[1], high[1], low[2], high[2])
+        self._lay_floor(points)
+        self._fill(points)
+        self._framed = self._standing()
+
+    def _standing(self) -> tuple[tuple[float, ...], ...]:
+        camera = self.renderer.GetActiveCamera()
+        return camera.GetPosition(), camera.GetFocalPoint()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """A view that nobody turned yet goes on filling the stage."""
+        super().resizeEvent(event)
+        if self._framed == self._standing():
+            self.frame()
+
+    def _fill(self, points: npt.NDArray[np.float64]) -> None:
+        """Move and zoom so that all that is seen, wherever its motion takes it, fills the view but for a margin."""
+        if min(self.width(), self.height()) < 50:
+            return
+        camera = self.renderer.GetActiveCamera()
+        for _ in range(4):
+            x, y = self.in_view(points).T
+            self.shift(-(x.max() + x.min()) / 4 * self.width(), (y.max() + y.min()) / 4 * self.height())
+            camera.Dolly((1 - MARGIN) / max((x.max() - x.min()) / 2, (y.max() - y.min()) / 2, 1e-6))
+
+    def _lay_floor(self, points: npt.NDArray[np.float64] | None = None) -> None:
+        """Lay the bed under all that is seen."""
+        points = self._outline() if points is None else points
+        if len(points):
+            self._floor.lay(tuple(points.min(axis=0)), tuple(points.max(axis=0)))
+
+    def _outline(self) -> npt.NDArray[np.float64]:
+        """Return points of all that is seen, (n, 3): at rest, and with the motion at its ends and between."""
+        scene, found = self._scene, [np.zeros((0, 3))]
+        if scene is None:
+            return found[0]
+        values = {self._value} if self._printed else {self._value, *scene.ends}
+        for value in values:
+            poses = {} if self._printed else scene.pose(value)
+            for name, manifold in self._manifolds.items():
+                if not self._hidden(name):
+                    matrix = np.array(poses.get(name, tree.IDENTITY)).reshape(3, 4)
+                    corners = mesh.arrays(manifold)[0]
+                    found.append(corners[::len(corners) // ENOUGH + 1] @ matrix[:, :3].T + matrix[:, 3])
+        return np.concatenate(found)
+
+    def _face_the_cut(self) -> None:
+        """Look at the mechanism in the cut, from the side that was taken away."""
+        region = self._scene.region if self._scene else None
+        if region is None:
+            return
+        height, size = (region[2] + region[5]) / 2, region[5] - region[2]
+        self.look((9 * size, -2.2 * size, height + 2.2 * size), (0, 0, height))
+
+    def apply_theme(self) -> None:
+        """Take the tokens in force."""
+        t = THEME.tokens
+        self.renderer.SetBackground(*QColor(t.sunken).getRgbF()[:3])
+        self._floor.paint(QColor(t.line))
+        self._paint_bodies()
+        self.draw()
+
+    # -- making it ---------------------------------------------------------------------------------------------------
+
+    def _rebuild(self, names: list[str]) -> None:
+        for drawn in self._bodies.values():
+            drawn.remove()
+        self._bodies = {name: Drawn(self.renderer) for name in names}
+        self._manifolds, self._warps = {}, {}
+        self._paint_bodies()
+
+    def _hidden(self, name: str) -> bool:
+        """Whether a body is not on the bed that is shown."""
+        return self._printed and self._scene is not None and name in self._scene.bought
+
+    def _paint_bodies(self) -> None:
+        for i, (name, drawn) in enumerate(self._bodies.items()):
+            drawn.paint(QColor(self._colour(i, name)))
+
+    def _colour(self, index: int, name: str) -> str:
+        return THEME.tokens.zones[-1] if self._scene is not None and name in self._scene.bought else body_colour(index, name)
+
+    def _matrix(self, index: int, name: str) -> tree.Matrix:
+        scene = self._scene
+        assert scene is not None
+        pose = tree.IDENTITY if self._printed else scene.pose(self._value).get(name, tree.IDENTITY)
+        if self._apart and index:
+            lift = 0.35 * (scene.region[3] - scene.region[0]) if scene.region else 20.0
+            pose = tree.compose((1, 0, 0, 0, 0, 1, 0, index * lift * 0.35, 0, 0, 1, index * lift), pose)
+        return pose
+
+    def _bend(self) -> None:
+        """Bend what bends: every vertex follows the computed curve."""
+        scene = self._scene
+        before = set(self._warps)
+        self._warps = scene.bends(self._value) if scene and scene.bends and not self._printed else {}
+        for name in before | set(self._warps):
+            if name in self._bodies:
+                self._bodies[name].bend(self._warps.get(name))
+
+    def _pose(self) -> None:
+        if self._scene is None:
+            return
+        plane = None
+        if self._section is not None:
+            boxes = [m.bounding_box() for m in self._manifolds.values()]
+            low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
+            plane = low + 0.01 + self._section * (high - low - 0.02)
+        for index, (name, drawn) in enumerate(self._bodies.items()):
+            drawn.let_be_seen(not self._hidden(name))
+            drawn.place(self._matrix(index, name))
+            drawn.cut(plane, self._bent(name) if plane is not None and not self._hidden(name) else None)
+        # Laid under bodies in a motion it would be no bed.
+        self._floor.let_be_seen(not self._apart and self._section is None)
+
+    def _bent(self, name: str) -> Any:
+        """Return a body as it is drawn."""
+        body = self._manifolds[name]
+        return mesh.warped(body.refine_to_length(rides.FINE), self._warps[name]) if name in self._warps else body
+
+    # -- over the picture --------------------------------------------------------------------------------------------
+
+    def scale_lines(self, factor: float) -> None:
+        self._floor.scale_lines(factor)
+        for drawn in self._bodies.values():
+            drawn.scale_lines(factor)
+
+    def paint_over(self, painter: QPainter) -> None:
+        scene = self._scene
+        if scene is None:
+            return
+        t = THEME.tokens
+        area = QRectF(self.rect()).adjusted(4, 4, -4, -4)
+        whole = not self._apart and self._section is None
+        if whole and self._floor.step:
+            painter.setFont(text_font(8.5))
+            painter.setPen(QColor(t.quiet))
+            painter.drawText(area.adjusted(4, 0, 0, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
+                             f"squares of {self._floor.step:g} mm")
+        # While something is dragged their figures would be those of the last frame.
+        if whole and self._sizes and scene.callouts and not self._sketching:
+            callouts.paint(painter, scene.callouts, self.on_screen, area)
+        if self._mark is not None:
+            (middle,) = self.on_screen(np.array([self._mark]))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for colour, width in ((t.panel, 5.0), (t.stop, 2.6)):
+                painter.setPen(QPen(QColor(colour), width))
+                painter.drawEllipse(middle, RING, RING)
