@@ -13,9 +13,8 @@ from typing import NoReturn
 
 def run() -> NoReturn:
     """Run one command and end the process with its exit code."""
-    # One command is over before threads of the linear algebra library, or plugins, are of any use.
+    # One command is over before threads of the linear algebra library are of any use.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     # Loading makes many objects and no garbage.
     gc.disable()
     from bouncy_latch import cli

@@ -20,7 +20,7 @@ from bouncy_latch.core.layers import findings
 from bouncy_latch.core.mechanisms import contract, registry
 from bouncy_latch.core.outcomes import Scale
 from bouncy_latch.core.parts.body import Body
-from bouncy_latch.core.process import population
+from bouncy_latch.core.process import population, readings
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.solids import brep, mesh, tree
 
@@ -116,6 +116,12 @@ def test_text_is_read_as_a_user_means_it(hinge):
     read = fields.parse(hinge.params, {"gap": " 0,28 mm", "knuckles": "6", "barrel": "auto"})
 
     assert (read.gap, read.knuckles, read.barrel) == (0.28, 6, None)
+    for text, wanted in {"1 in": 25.4, '1 3/8"': 34.925, "5/8 inch": 15.875, "0,5 in": 12.7, "25/2": 12.5}.items():
+        assert fields.parse(hinge.params, {"length": text}).length == pytest.approx(wanted), text
+        assert readings.read(text.replace("25/2", "25/2 mm")).mean == pytest.approx(wanted), text
+    for text in ("1/0", "1 2 in", "in", "3/8 ft", "/2"):
+        with pytest.raises(ParamError):
+            fields.parse(hinge.params, {"length": text})
     with pytest.raises(ParamError, match="did you mean 'knuckles'"):
         fields.parse(hinge.params, {"knuckle": 6})
     with pytest.raises(ParamError, match="whole number"):

@@ -10,10 +10,13 @@ import warnings
 from pathlib import Path
 from typing import NoReturn
 
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from bouncy_latch import desktop
 from bouncy_latch.app import theme
-from bouncy_latch.app.remembered import Remembered
+from bouncy_latch.app.recent import Recent
+from bouncy_latch.app.remembered import Remembered, settings
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
@@ -31,6 +34,8 @@ def application(argv: list[str]) -> QApplication:
     running = QApplication.instance()
     app = running if isinstance(running, QApplication) else QApplication(argv)
     app.setApplicationName("Bouncy Latch")
+    app.setDesktopFileName(desktop.NAME)
+    app.setWindowIcon(QIcon(str(desktop.ICON)))
     app.setStyle("Fusion")
     theme.load_fonts()
     app.setFont(theme.text_font(9.5))
@@ -48,8 +53,9 @@ def open_window(path: Path | None, demo: bool, folder: Path) -> BenchWindow:
         except UserError as error:
             path, trouble = None, error.sentence
     session = Session(latch, path, autosave, Evidence(folder / "evidence.sqlite"))
-    window = BenchWindow(session)
-    Remembered(window, folder)
+    kept = settings(folder)
+    window = BenchWindow(session, Recent(kept))
+    Remembered(window, kept)
     if trouble:
         window.say(trouble)
     lost = autosave.find()
@@ -78,7 +84,7 @@ def offer_back(window: BenchWindow, autosave: Autosave, lost: Recovery) -> None:
 
 def main(argv: list[str] | None = None) -> NoReturn:
     """Run the interface until its window closes."""
-    parser = argparse.ArgumentParser(prog="bouncy")
+    parser = argparse.ArgumentParser(prog="bouncy-bench")
     parser.add_argument("file", nargs="?", type=Path, help="a .latch project")
     parser.add_argument("--demo", action="store_true", help="open the demo project")
     options = parser.parse_args(argv)

@@ -1,9 +1,18 @@
-"""Every command of the window as data: the palette, the shortcuts and the menus read the same list."""
+"""Every command of the window as data: the palette, the shortcuts, the menus and the map of keys read the same list."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.core.learn.ladders import plain_coupons
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.process.profile import Policy
+
+if TYPE_CHECKING:
+    from bouncy_latch.app.window import BenchWindow
 
 
 @dataclass(frozen=True)
@@ -13,3 +22,54 @@ class Command:
     title: str
     shortcut: str
     run: Callable[[], object]
+
+
+PROJECT_MENU = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
+                "Export the test piece…", "Save a picture of this view…", "Predict parts from files…")
+"""What the menu of the project offers, by title."""
+
+
+def commands_of(window: BenchWindow) -> list[Command]:
+    """Return what a window can be asked for."""
+    session, shape, exporting = window.session, window.shape, window.exporting
+    stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: window.jobline.go(n)) for i, name in enumerate(STOPS)]
+    kinds = [Command(f"Add {kind.title.lower()}", "", lambda k=kind.id: session.add(k))
+             for kind in registry.kinds().values()]
+    return [
+        *stops,
+        Command("Save", "Ctrl+S", window.save),
+        Command("Save as…", "Ctrl+Shift+S", window.save_as),
+        Command("Open…", "Ctrl+O", window.open),
+        Command("New project", "Ctrl+Shift+N", window.new),
+        Command("Open the demo project", "", window.open_demo),
+        Command("Export parts…", "Ctrl+E", exporting.parts),
+        Command("Export the test piece…", "Ctrl+Shift+E", lambda: exporting.parts(test_piece=True)),
+        Command("Save a picture of this view…", "Ctrl+Shift+P", exporting.picture),
+        Command("Save the force plot…", "", exporting.plot),
+        Command("Predict parts from files…", "Ctrl+P", window.predict_loose),
+        Command("Put the parts from files away", "", window.bed.close_loose),
+        Command("Compare ways up", "Ctrl+U", window.compare_poses),
+        Command("Undo", "Ctrl+Z", session.undo),
+        Command("Redo", "Ctrl+Shift+Z", session.redo),
+        Command("Judge by my printer", "", lambda: session.set_policy(Policy.MINE)),
+        Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
+        *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: window.export_coupon(n))
+          for name in plain_coupons()],
+        Command("Add a mechanism…", "Ctrl+N", window.choose_kind),
+        Command("Your printers…", "Ctrl+Shift+R", window.show_printers),
+        *kinds,
+        Command("Find sizes for the target", "Ctrl+T", window.find_sizes),
+        Command("Remove this mechanism", "Ctrl+Delete", session.remove),
+        Command("Set the recommended size", "Ctrl+R", window.set_recommended),
+        Command("Apply the first remedy", "Ctrl+M", window.apply_first_remedy),
+        Command("Section on or off", "X", lambda: shape.section_button.click()),
+        Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
+        Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),
+        Command("Play the motion or stop", "W", lambda: shape.play_button.click()),
+        Command("As printed, or in its motion", "P", lambda: shape.printed_button.click()),
+        Command("Look at all of it", "F", lambda: shape.frame_button.click()),
+        Command("Virtual caliper: type a reading", "Ctrl+I", window.caliper_reading),
+        Command("Light or dark", "Ctrl+L", window.toggle_theme),
+        Command("Find a command", "Ctrl+K", lambda: window.palette_panel.open()),
+        Command("Keys", "F1", window.show_keys),
+    ]

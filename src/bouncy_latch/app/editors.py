@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QSignalBlocker, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit, QWidget
 
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 from bouncy_latch.core.fields import Facts, Params
 from bouncy_latch.core.mechanisms.contract import Solution
@@ -55,6 +56,16 @@ class NumberField(QLineEdit):
         self._about = f"{facts.help}\n{span}. Source of the default: {facts.source}.{auto}{caliper}"
         self.setToolTip(self._about)
         self.editingFinished.connect(self._on_finished)
+        self._copy = copyable(self, self.figure, "Ctrl+Shift+C", menu=False)
+
+    def figure(self) -> str:
+        """Return the number shown, or worked out, with its unit."""
+        return f"{self._shown or self.placeholderText().removeprefix('auto ')} {self.facts.unit}".strip()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = self.createStandardContextMenu()
+        menu.addAction(self._copy)
+        menu.exec(event.globalPos())
 
     @property
     def value(self) -> float | None:

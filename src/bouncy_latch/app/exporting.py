@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog
 
-from bouncy_latch.app import workers
+from bouncy_latch.app import picture, workers
+from bouncy_latch.core import files
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.setup import DESIGNED
 from bouncy_latch.core.progress import Progress
@@ -69,6 +70,21 @@ class Exporting:
             if where is not None:
                 delivery.write(where, found)
                 self._window.say(f"{len(found)} files in {where}: {', '.join(found)}")
+        except UserError as error:
+            self._window.say(error.sentence)
+
+    def picture(self, path: Path | None = None) -> None:
+        """Write a picture of what the middle of the window shows, as PNG or SVG, to a file the user names."""
+        view = self._window.view_shown()
+        try:
+            if path is None:
+                name, said = QFileDialog.getSaveFileName(self._window, "Save a picture of this view",
+                                                         str(Path.home() / "view.png"), "PNG (*.png);;SVG (*.svg)")
+                if not name:
+                    return
+                path = picture.with_suffix(Path(name), said)
+            files.write(path, picture.drawn(view, path.suffix.lower(), self._window.session.project.name))
+            self._window.say(f"written: {path}")
         except UserError as error:
             self._window.say(error.sentence)
 

@@ -17,13 +17,17 @@ NAME = "window.ini"
 _GEOMETRY, _DARK = "geometry", "dark"
 
 
+def settings(folder: Path) -> QSettings:
+    """Return what the window keeps in a data folder."""
+    return QSettings(str(folder / NAME), QSettings.Format.IniFormat)
+
+
 class Remembered(QObject):
     """Puts a window where it was, and notes where it is when it closes; a file that says nothing sensible is passed over."""
 
-    def __init__(self, window: BenchWindow, folder: Path) -> None:
+    def __init__(self, window: BenchWindow, kept: QSettings) -> None:
         super().__init__(window)
-        self._window = window
-        self._kept = QSettings(str(folder / NAME), QSettings.Format.IniFormat)
+        self._window, self._kept = window, kept
         geometry = self._kept.value(_GEOMETRY)
         if isinstance(geometry, QByteArray) and window.restoreGeometry(geometry):
             room = window.screen().availableSize()

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFont, QKeyEvent, QLinearGradient, QMouseEvent
 from PySide6.QtWidgets import QWidget
 
 from bouncy_latch.app import axis
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import blend, draw_mark
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.judge.zones import Zones
@@ -95,6 +96,7 @@ class Ruler(QWidget):
         self._window: WindowOnRuler | None = None
         self._recommended: float | None = None
         self._dragging = False
+        copyable(self, lambda: f"{self._value:.{self._digits}f} {self._unit}".strip())
 
     @property
     def value(self) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.ruler import Ruler, WindowOnRuler
 from bouncy_latch.app.session import Session
@@ -30,6 +31,8 @@ class RulerPanel(QFrame):
         self.ruler = Ruler()
         self._title, self._about, self._chance = label("", "head"), Elided("", "quiet"), label("", "ok")
         self._window = label("", "quiet")
+        for told in (self._chance, self._window):
+            copyable(told, told.text)
         self._choices = QHBoxLayout()
         self._choices.setSpacing(2)
         self._group = QButtonGroup(self)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed, ShelfOffer
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import Mark
 from bouncy_latch.app.parts import Elided, button, label, set_tone
 from bouncy_latch.app.rowarea import RowArea
@@ -58,6 +59,8 @@ class Row(QWidget):
         self._remedy: Remedy | ShelfOffer | None = None
         self._check: Check | None = None
         self._shown: tuple[Check, list[Remedy | ShelfOffer], float | None] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        copyable(self, self.said)
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(9)
@@ -90,6 +93,10 @@ class Row(QWidget):
             self.remedy.setToolTip("\n".join([f"Apply: {text}", *(f"or {r.text}" for r in remedies[1:]), _after(self._remedy)]))
             self.remedy.setAccessibleName(f"apply {text}")
         self.setAccessibleName(f"{check.verdict}: {check.label}, {figure(check)}, {check.why}")
+
+    def said(self) -> str:
+        """Return the verdict in one line: label, figure, limit, reason."""
+        return f"{self._check.label}: {figure(self._check)} ({self._check.why})" if self._check else ""
 
     @property
     def check_id(self) -> str:

@@ -23,15 +23,17 @@ from PySide6.QtWidgets import (
 from bouncy_latch.app import workers
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.chooser import Chooser
-from bouncy_latch.app.commands import Command
+from bouncy_latch.app.commands import PROJECT_MENU, Command, commands_of
 from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.jobline import STOPS, JobLine
+from bouncy_latch.app.keys_page import KeysPage
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.printers_page import PrintersPage
+from bouncy_latch.app.recent import Recent
 from bouncy_latch.app.rulerpanel import RulerPanel
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.sheet import Sheet
@@ -49,8 +51,6 @@ from bouncy_latch.core.judge.printing import LAYERS_ID
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.learn.ladders import plain_coupons
-from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
@@ -66,9 +66,9 @@ _DATA = "Bouncy Latch projects (*.latch)"
 class BenchWindow(QMainWindow):
     """The whole interface over one session."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, recent: Recent | None = None) -> None:
         super().__init__()
-        self.session = session
+        self.session, self.recent = session, recent
         self._leaving, self._was_empty = False, False
         self.exporting = Exporting(self)
         self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
@@ -95,7 +95,9 @@ class BenchWindow(QMainWindow):
             self._stack.addWidget(page)
         self._notice = self._notice_line()
         self._lay_out()
-        self.commands = self._commands()
+        self.commands = commands_of(self)
+        self.keys = KeysPage(self.commands)
+        self._stack.addWidget(self.keys)
         self.palette_panel = Palette(self.centralWidget(), self.commands)
         self._connect()
         self.jobline.go(SHAPE)
@@ -156,6 +158,7 @@ class BenchWindow(QMainWindow):
     def _connect(self) -> None:
         self.session.said.connect(self.say)
         self.session.clashed.connect(self._on_clash)
+        self.session.saved_changed.connect(self._on_saved)
         self.topbar.project_menu.connect(self._open_project_menu)
         self.topbar.palette_wanted.connect(self.palette_panel.open)
         self.jobline.went.connect(self._on_went)
@@ -164,7 +167,7 @@ class BenchWindow(QMainWindow):
         self.topbar.printers_wanted.connect(self.show_printers)
         self.chooser.printers_wanted.connect(self.show_printers)
         self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
-        for page in (self.chooser, self.printers):
+        for page in (self.chooser, self.printers, self.keys):
             page.left.connect(lambda: self._on_went(self.jobline.current))
         self.verdicts.place_wanted.connect(self._show_place)
         self.bed.said.connect(self.say)
@@ -191,13 +194,28 @@ class BenchWindow(QMainWindow):
         """An empty project is where one chooses; the first mechanism ends that."""
         empty = not self.session.project.mechanisms and not self.bed.shows_loose
         shown = self._stack.currentWidget()
-        if (empty and shown not in (self.chooser, self.printers)) or (not empty and shown is self.chooser and self._was_empty):
+        besides = shown in (self.chooser, self.printers, self.keys)
+        if (empty and not besides) or (not empty and shown is self.chooser and self._was_empty):
             self._on_went(self.jobline.current)
         self._was_empty = empty
 
     def choose_kind(self) -> None:
         """Show the kinds to choose from."""
         self._stack.setCurrentWidget(self.chooser)
+
+    def _on_saved(self) -> None:
+        """A project with a file is one that was open lately."""
+        if self.recent and self.session.path and self.session.path not in self.recent.paths()[:1]:
+            self.recent.note(self.session.path)
+
+    def show_keys(self) -> None:
+        """Show the map of keys."""
+        self._stack.setCurrentWidget(self.keys)
+        self.keys.setFocus()
+
+    def view_shown(self) -> QWidget:
+        """Return what the middle of the window shows."""
+        return self._stack.currentWidget()
 
     def show_printers(self) -> None:
         """Show the user's own printers."""
@@ -212,7 +230,7 @@ class BenchWindow(QMainWindow):
                 self.jobline.go(PRINT)
             self._on_went(self.jobline.current)
         # A page that is about no mechanism has the room of what is.
-        designing = self._stack.currentWidget() not in (self.chooser, self.printers)
+        designing = self._stack.currentWidget() not in (self.chooser, self.printers, self.keys)
         self.ruler.setVisible(designing and not loose and self.session.solution is not None)
         for widget in (self.jobline, self._beside, self.verdicts):
             widget.setVisible(designing)
@@ -221,46 +239,6 @@ class BenchWindow(QMainWindow):
         """A bare letter must not fire while the user types."""
         if not (plain and isinstance(QApplication.focusWidget(), (QLineEdit, QPlainTextEdit))):
             command.run()
-
-    def _commands(self) -> list[Command]:
-        session, shape = self.session, self.shape
-        stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: self.jobline.go(n)) for i, name in enumerate(STOPS)]
-        kinds = [Command(f"Add {kind.title.lower()}", "", lambda k=kind.id: session.add(k))
-                 for kind in registry.kinds().values()]
-        return [
-            *stops,
-            Command("Save", "Ctrl+S", self.save),
-            Command("Save as…", "Ctrl+Shift+S", self.save_as),
-            Command("Open…", "Ctrl+O", self.open),
-            Command("New project", "Ctrl+Shift+N", self.new),
-            Command("Open the demo project", "", self.open_demo),
-            Command("Export parts…", "Ctrl+E", self.exporting.parts),
-            Command("Export the test piece…", "Ctrl+Shift+E", lambda: self.exporting.parts(test_piece=True)),
-            Command("Save the force plot…", "", self.exporting.plot),
-            Command("Predict parts from files…", "Ctrl+P", self.predict_loose),
-            Command("Put the parts from files away", "", self.bed.close_loose),
-            Command("Compare ways up", "Ctrl+U", self.compare_poses),
-            Command("Undo", "Ctrl+Z", session.undo),
-            Command("Redo", "Ctrl+Shift+Z", session.redo),
-            Command("Judge by my printer", "", lambda: session.set_policy(Policy.MINE)),
-            Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
-            *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: self.export_coupon(n))
-              for name in plain_coupons()],
-            Command("Add a mechanism…", "Ctrl+N", self.choose_kind),
-            Command("Your printers…", "", self.show_printers),
-            *kinds,
-            Command("Find sizes for the target", "Ctrl+T", self.find_sizes),
-            Command("Remove this mechanism", "Ctrl+Delete", session.remove),
-            Command("Set the recommended size", "Ctrl+R", self.set_recommended),
-            Command("Apply the first remedy", "Ctrl+M", self.apply_first_remedy),
-            Command("Section on or off", "X", lambda: shape.section_button.click()),
-            Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
-            Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),
-            Command("Play the motion or stop", "W", lambda: shape.play_button.click()),
-            Command("Virtual caliper: type a reading", "Ctrl+I", self.caliper_reading),
-            Command("Light or dark", "Ctrl+L", self.toggle_theme),
-            Command("Find a command", "Ctrl+K", lambda: self.palette_panel.open()),
-        ]
 
     # -- commands ----------------------------------------------------------------------------------------------------
 
@@ -290,11 +268,14 @@ class BenchWindow(QMainWindow):
 
     def _open_project_menu(self) -> None:
         menu = QMenu(self)
-        wanted = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
-                  "Export the test piece…", "Predict parts from files…")
         for command in self.commands:
-            if command.title in wanted:
+            if command.title in PROJECT_MENU:
                 menu.addAction(f"{command.title}\t{command.shortcut}", command.run)
+        lately = [path for path in self.recent.paths() if path != self.session.path] if self.recent else []
+        if lately:
+            menu.addSection("open lately")
+        for path in lately:
+            menu.addAction(path.name, lambda p=path: self.open_file(p)).setToolTip(str(path))
         menu.exec(self.topbar.project_button.mapToGlobal(self.topbar.project_button.rect().bottomLeft()))
 
     def save(self) -> None:
@@ -336,7 +317,7 @@ class BenchWindow(QMainWindow):
 
     def open_file(self, path: Path) -> None:
         """Open a project, asking first when work would be lost."""
-        self._replace(lambda: self.session.open(path))
+        self._replace(lambda: self.session.open(path) or (self.recent and self.recent.forget(path)))
 
     def new(self) -> None:
         self._replace(lambda: self.session.adopt(Latch(document.empty_project()), None, unsaved=False))

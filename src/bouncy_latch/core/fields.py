@@ -11,6 +11,7 @@ from typing import Any, Self, TypeVar, cast
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from pydantic.fields import FieldInfo
 
+from bouncy_latch.core import typed
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.numbers import on_grid
 
@@ -180,7 +181,7 @@ def _refusal(facts: Facts, value: object) -> str:
 
 
 def _read(facts: Facts, value: Any) -> Any:
-    """Return ``value`` as the field's type, text understood as a user means it (decimal comma, 'auto')."""
+    """Return ``value`` as the field's type, text understood as a user means it (decimal comma, inches, 'auto')."""
     if facts.auto and (value is None or (isinstance(value, str) and value.strip().lower() in {"", "auto"})):
         return None
     if facts.choices:
@@ -190,9 +191,8 @@ def _read(facts: Facts, value: Any) -> Any:
     if isinstance(value, bool) or value is None:
         raise ParamError(_refusal(facts, value), field=facts.name, value=value)
     if isinstance(value, str):
-        text = value.strip().removesuffix(facts.unit).strip().replace(",", ".")
         try:
-            value = float(text)
+            value = typed.number(value, facts.unit)
         except ValueError:
             raise ParamError(_refusal(facts, f"'{value}'"), field=facts.name, value=value) from None
     try:

@@ -64,7 +64,7 @@ class ShapeStop(QWidget):
         self.section_slider.setAccessibleName("section plane along the axis")
         self.section_slider.valueChanged.connect(lambda _: self._on_section())
         self.section_slider.hide()
-        frame = button("frame", self._on_frame, "plain", "Show everything (F)")
+        self.frame_button = button("frame", self._on_frame, "plain", "Show everything (F)")
         # Where it is narrow what is shown and what can be done stand in a row each.
         self._head = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self._head.setContentsMargins(14, 8, 10, 4)
@@ -78,7 +78,7 @@ class ShapeStop(QWidget):
         self._head.addLayout(titles, 1)
         self._head.addLayout(head)
         for widget in (self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button,
-                       self.section_button, self.apart_button, self.sizes_button, self.plot_button, frame):
+                       self.section_button, self.apart_button, self.sizes_button, self.plot_button, self.frame_button):
             head.addWidget(widget)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)

@@ -7,6 +7,7 @@ import re
 import statistics
 from dataclasses import dataclass
 
+from bouncy_latch.core import typed
 from bouncy_latch.core.errors import ParamError
 
 RESOLUTION = 0.01
@@ -16,7 +17,6 @@ HAND_SD = 0.02
 MOST_READINGS = 40
 FAR_OFF = 3.0
 """Readings further than this from the median, in robust spreads, are pointed out."""
-_INCH = 25.4
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,8 @@ class Measured:
 
 
 def read(text: str, nominal: float | None = None) -> Measured:
-    """Return what a user typed: readings apart by spaces, semicolons or new lines, decimal point or comma, ``in`` for inches.
+    """Return what a user typed: readings apart by spaces, semicolons or new lines, decimal point or comma, ``in`` for inches,
+    or one fraction such as 1 3/8 in.
 
     ``nominal`` (mm) is what it should be near (without it, the median of three or more); a reading that misses it by a factor
     is a slip of the decimal point.
@@ -68,6 +69,8 @@ def read(text: str, nominal: float | None = None) -> Measured:
     Raises:
         ParamError: one sentence naming the reading that cannot be.
     """
+    if typed.is_fraction(text):
+        return Measured((_possible(typed.number(text, "mm"), text, nominal),))
     parts = [part for part in re.split(r"[;\s]+", text.strip().replace("mm", " ")) if part]
     inches = [part for part in parts if part in {"in", '"', "inch"}]
     parts = [part for part in parts if part not in {"in", '"', "inch"}]
@@ -79,7 +82,7 @@ def read(text: str, nominal: float | None = None) -> Measured:
         except ValueError:
             raise ParamError(f"'{part}' is no reading; write them like 9.98 10.01 9.97", field="readings", value=part) from None
         if inches or bare != part:
-            value *= _INCH
+            value *= typed.INCH
         values.append(_possible(value, part, nominal))
     if nominal is None and len(values) > 2:
         middle = statistics.median(values)
@@ -98,6 +101,6 @@ def _possible(value: float, part: str, nominal: float | None) -> float:
     room = max(1.0, 0.15 * nominal)
     if abs(value - nominal) <= room:
         return value
-    hints = [(value / 10, "a decimal point?"), (value * 10, "a decimal point?"), (value * _INCH, "inches?")]
+    hints = [(value / 10, "a decimal point?"), (value * 10, "a decimal point?"), (value * typed.INCH, "inches?")]
     hint = next((f"; meant {guess:.2f}, {why}" for guess, why in hints if abs(guess - nominal) <= room), "")
     raise ParamError(f"{value:g} cannot be a reading of {nominal:g} mm{hint}", field="readings", value=part)

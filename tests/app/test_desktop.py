@@ -1,0 +1,125 @@
+"""Manners of the desktop: installed, recent projects, keys, copying, pictures, names for those who listen to the screen."""
+
+from __future__ import annotations
+
+import configparser
+import shlex
+import xml.etree.ElementTree as ET
+
+import pytest
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+
+from bouncy_latch import desktop
+from bouncy_latch.app import picture
+from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.app.recent import MOST, Recent
+from bouncy_latch.core.errors import ParamError
+
+
+def test_it_is_installed_for_the_user_and_goes_again(tmp_path):
+    command = ["/opt/my $tools/100% \"new\"/bouncy", "run"]
+    written = desktop.install(tmp_path, command)
+    entry = configparser.ConfigParser(interpolation=None)
+    entry.read(tmp_path / "applications" / "bouncy-latch.desktop")
+    said = entry["Desktop Entry"]
+
+    assert all(path.exists() for path in written)
+    # As the specification reads an Exec line: escapes of strings first, then quotes, then field codes.
+    words = shlex.split(said["exec"].replace("\\\\", "\\").replace("\\$", "$"))
+    assert [word.replace("%%", "%") for word in words] == [*command, "%f"]
+    mime = ET.parse(tmp_path / "mime" / "packages" / "bouncy-latch.xml").getroot()[0]
+    assert mime.get("type") + ";" == said["mimetype"]
+    assert mime.find("{*}glob").get("pattern") == "*.latch"
+    assert ET.parse(written[2]).getroot().tag.endswith("svg")
+    assert set(desktop.uninstall(tmp_path)) == set(written)
+    assert not any(path.exists() for path in written)
+
+
+def test_projects_that_were_open_lately_are_offered_and_a_broken_one_is_dropped(bench, tmp_path):
+    window, recent = bench.window, bench.window.recent
+    files = [tmp_path / f"kit-{i}.latch" for i in range(MOST + 2)]
+    for path in files:
+        bench.session.save(path)
+    assert recent.paths() == files[:1:-1]
+    files[4].write_bytes(b"no project")
+    before = bench.session.project
+    window.open_file(files[4])
+    assert bench.session.project is before
+    assert "kit-4" in window.notice.text()
+    assert files[4] not in recent.paths()
+    window.open_file(files[5])
+    assert recent.paths()[0] == files[5]
+
+
+@pytest.mark.parametrize("text", ["[General]\nrecent=@Invalid()\n", "recent", "[General]\nrecent=1, , \n\0", ""])
+def test_a_broken_recent_file_says_nothing(tmp_path, text):
+    (tmp_path / "window.ini").write_text(text)
+    recent = Recent(QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat))
+    assert [path for path in recent.paths() if path.exists()] == []
+    recent.note(tmp_path / "new.latch")
+    assert recent.paths()[0] == tmp_path / "new.latch"
+
+
+def test_figures_are_copied_with_their_unit(bench):
+    bench.settle()
+    clipboard, window = QGuiApplication.clipboard(), bench.window
+    QTest.keyClick(window.ruler.ruler, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    field = window.sheet.editors["gap"]
+    assert field.figure() == "0.32 mm"
+    assert window.sheet.editors["barrel"].figure() == "5.30 mm"
+    verdict = bench.verdict("Lid wobbles")
+    for widget, wanted in ((window.ruler.ruler, "0.32 mm"), (verdict, "Lid wobbles at its edge: 0.64 ≤ 0.60 mm ("),
+                           (field, "0.32 mm"), (window.ruler._chance, "100 % comes free by hand")):
+        action = next(a for a in widget.actions() if "copy" in a.text())
+        action.trigger()
+        assert clipboard.text().startswith(wanted)
+
+
+def test_every_view_is_saved_as_a_picture(bench, tmp_path):
+    bench.settle()
+    for number, name in enumerate(STOPS):
+        bench.window.jobline.go(number)
+        for suffix in picture.FORMATS:
+            bench.window.exporting.picture(tmp_path / f"{name}{suffix}")
+        image = QImage(str(tmp_path / f"{name}.png"))
+        assert image.width() == picture.FINER * bench.window.view_shown().width()
+        assert len({image.pixel(x, y) for x in range(0, image.width(), 16) for y in range(0, image.height(), 16)}) > 4
+        root = ET.parse(tmp_path / f"{name}.svg").getroot()
+        assert sum(1 for _ in root.iter()) > 50
+    with pytest.raises(ParamError, match="PNG or SVG"):
+        picture.drawn(bench.window, ".bmp", "")
+    bench.window.exporting.picture(tmp_path / "none" / "view.png")
+    assert "view.png" in bench.window.notice.text() or "none" in bench.window.notice.text()
+    assert not (tmp_path / "none").exists()
+
+
+def test_the_map_of_keys_names_every_command_that_has_keys(bench):
+    window = bench.window
+    QTest.keyClick(window, Qt.Key.Key_F1)
+    assert window.view_shown() is window.keys
+    shown = {made.text() for made in window.keys.findChildren(QLabel)}
+    assert {c.title for c in window.commands if c.shortcut} <= shown
+    keys = [c.shortcut for c in window.commands if c.shortcut]
+    assert len(keys) == len(set(keys))
+    QTest.keyClick(window.keys, Qt.Key.Key_Escape)
+    assert window.view_shown() is window.shape
+
+
+def test_whatever_takes_the_keyboard_has_a_name(bench):
+    window = bench.window
+    pages = [lambda n=n: window.jobline.go(n) for n in range(len(STOPS))]
+    seen = 0
+    for show in (*pages, window.choose_kind, window.show_printers, window.show_keys):
+        show()
+        bench.session.changed.emit()
+        for widget in window.findChildren(QWidget):
+            if not widget.isVisible() or widget.focusPolicy() == Qt.FocusPolicy.NoFocus:
+                continue
+            own = widget.text() if isinstance(widget, QAbstractButton | QLabel) else ""
+            inner = widget.objectName().startswith("qt_") or isinstance(widget.parent(), QComboBox)
+            assert own or widget.accessibleName() or inner, f"{type(widget).__name__} in {type(widget.parent()).__name__}"
+            seen += isinstance(widget, QAbstractButton | QLineEdit | QComboBox)
+    assert seen > 100
