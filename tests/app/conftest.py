@@ -81,6 +81,7 @@ def bench(qtbot, tmp_path):
     window = start.open_window(None, True, tmp_path / "data")
     # The 3-D view has a test of its own; here its libraries would cost seconds per scenario.
     window.shape.load_stage = lambda: None
+    window.resize(1280, 800)  # whatever screen there is
     window.show()
     yield Bench(window, qtbot)
     if THEME.dark:

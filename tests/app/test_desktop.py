@@ -10,11 +10,12 @@ import pytest
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QWidget
 
 from bouncy_latch import desktop
 from bouncy_latch.app import picture
 from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.app.parts import Elided, ElidedButton
 from bouncy_latch.app.recent import MOST, Recent
 from bouncy_latch.core.errors import ParamError
 
@@ -123,3 +124,73 @@ def test_whatever_takes_the_keyboard_has_a_name(bench):
             assert own or widget.accessibleName() or inner, f"{type(widget).__name__} in {type(widget.parent()).__name__}"
             seen += isinstance(widget, QAbstractButton | QLineEdit | QComboBox)
     assert seen > 100
+
+
+def laid_out():
+    """Let every layout have its say; one may set off another."""
+    for _ in range(6):
+        QApplication.processEvents()
+
+
+SIZES = [(500, 340), (512, 350), (683, 384), (800, 600), (1024, 700), (1366, 768), (1920, 1080), (3840, 2160)]
+
+
+@pytest.mark.parametrize("mechanism", ["knuckle-hinge-1", "hook-1"])
+def test_it_fits_every_screen(bench, mechanism):
+    """Letters twice as large halve the room: 1024 × 700 leaves 512 × 350."""
+    window, session = bench.window, bench.session
+    session.select(next(m.id for m in session.project.mechanisms if m.kind in mechanism))
+    bench.settle()
+    for size in SIZES:
+        window.resize(*size)
+        for number in range(len(STOPS)):
+            window.jobline.go(number)
+            laid_out()
+            assert window.size().toTuple() == size
+            for widget in window.findChildren(QWidget):
+                parent = widget.parentWidget()
+                if not widget.isVisible() or parent is None or not isinstance(widget, QAbstractButton | QLabel):
+                    continue
+                about = f"{widget.text()!r} at {size} on {STOPS[number]}"
+                assert parent.rect().intersects(widget.geometry()), about
+                if isinstance(widget, Elided | ElidedButton) or widget.property("tone") == "mend":
+                    continue
+                if isinstance(widget, QAbstractButton) or not widget.wordWrap():
+                    assert widget.width() >= widget.minimumSizeHint().width() - 1, about
+                    assert parent.rect().adjusted(-1, -1, 1, 1).contains(widget.geometry()), about
+            for area in window.findChildren(QScrollArea):
+                if area.isVisible() and area.horizontalScrollBarPolicy() is Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
+                    needed = area.widget().minimumSizeHint().width()
+                    assert needed <= area.viewport().width() + 2, f"{type(area.parent()).__name__} at {size} on {STOPS[number]}"
+            shown = [w for w in window.topbar.findChildren(QWidget) if w.isVisible()]
+            assert not any(a.geometry().intersects(b.geometry()) for i, a in enumerate(shown) for b in shown[:i])
+
+
+def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
+    window, folding = bench.window, bench.window.folding
+    window.resize(1280, 800)
+    window.show()
+    assert (window.shelf.width(), window._beside.isVisible(), folding.handle.isVisible()) == (198, True, False)
+    window.resize(700, 600)
+    laid_out()
+    assert window.shelf.width() < 60
+    assert not window._beside.isVisible()
+    QTest.mouseClick(folding.handle, Qt.MouseButton.LeftButton)
+    assert window._beside.isVisible()
+    assert window._beside.geometry().right() < folding.handle.mapTo(window.centralWidget(), folding.handle.rect().center()).x()
+    bench.type("gap", "0,31")
+    assert bench.params.gap == 0.31
+    QTest.keyClick(window.sheet.editors["gap"], Qt.Key.Key_Escape)
+    assert not window._beside.isVisible()
+    window.resize(1280, 800)
+    laid_out()
+    assert window._beside.isVisible()
+    QTest.mouseClick(window.shelf.fold_button, Qt.MouseButton.LeftButton)
+    assert window.shelf.width() < 60
+    folding.turn("sheet")
+    other = QSettings(folding._settings.fileName(), QSettings.Format.IniFormat)
+    folding._settings.sync()
+    assert sorted(str(other.value("folded")).split()) == ["sheet:yes", "shelf:yes"]
+    folding.turn("sheet")
+    folding.turn("shelf")
+    assert window.shelf.width() == 198

@@ -69,6 +69,8 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("As printed, or in its motion", "P", lambda: shape.printed_button.click()),
         Command("Look at all of it", "F", lambda: shape.frame_button.click()),
         Command("Virtual caliper: type a reading", "Ctrl+I", window.caliper_reading),
+        Command("Shelf whole or as marks", "Ctrl+Shift+F", lambda: window.folding.turn("shelf")),
+        Command("Sheet beside or as a drawer", "Ctrl+Shift+D", lambda: window.folding.turn("sheet")),
         Command("Light or dark", "Ctrl+L", window.toggle_theme),
         Command("Find a command", "Ctrl+K", lambda: window.palette_panel.open()),
         Command("Keys", "F1", window.show_keys),

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QFontMetrics, QResizeEvent
-from PySide6.QtWidgets import QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.theme import text_font
 
@@ -133,6 +133,16 @@ def scrolled(content: QLayout, margins: tuple[int, int, int, int] = (0, 0, 6, 0)
     area.setWidget(inside)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
+
+
+def around(inside: QWidget) -> QScrollArea:
+    """Return an area that gives ``inside`` all its room, and scrolls where that is less than it needs."""
+    area = QScrollArea(widgetResizable=True)
+    area.setWidget(inside)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setMinimumSize(120, 60)
     return area
 
 

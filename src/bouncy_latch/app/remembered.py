@@ -1,4 +1,4 @@
-"""What the window remembers from one start to the next: its size and place, and light or dark; at first as the desktop is."""
+"""What the window remembers from one start to the next: its size and place, what is folded, and light or dark."""
 
 from __future__ import annotations
 
@@ -32,6 +32,7 @@ class Remembered(QObject):
         if isinstance(geometry, QByteArray) and window.restoreGeometry(geometry):
             room = window.screen().availableSize()
             window.resize(window.size().boundedTo(room))
+        window.folding.remember(kept)
         if self._dark() != THEME.dark:
             window.toggle_theme()
         window.installEventFilter(self)

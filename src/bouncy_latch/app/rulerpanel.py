@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton, QVBoxLayout
 
@@ -27,6 +28,7 @@ class RulerPanel(QFrame):
         super().__init__(objectName="panel")
         self._session = session
         self._chosen = ""
+        self._said: tuple[str, ...] = ("",)
         self._offered: tuple[str, ...] = ()
         self.ruler = Ruler()
         self._title, self._about, self._chance = label("", "head"), Elided("", "quiet"), label("", "ok")
@@ -108,7 +110,9 @@ class RulerPanel(QFrame):
         where = " as designed; turned: see Layers part" if turned else ""
         tight = scale.sides(scale.value)[1] if scale.sides is not None else None
         besides = "" if tight is None else f" (line), {100 * tight:.0f} % tight enough (dashes)"
-        self._chance.setText(f"{100 * chance:.0f} % {solution.aim.words}{besides}{where}")
+        figure = f"{100 * chance:.0f} %"
+        self._said = (f"{figure} {solution.aim.words}{besides}{where}", f"{figure} {solution.aim.short}", figure)
+        self._chance.setToolTip(self._said[0])
         set_tone(self._chance, "ok" if chance >= 0.9 else "look" if chance >= 0.5 else "stop")
         self._show_evidence(solution, scale)
         self._on_viewed()
@@ -150,10 +154,18 @@ class RulerPanel(QFrame):
         self._share_room()
 
     def _share_room(self) -> None:
-        """The chance is said in any case, the print window where there is room beside it."""
+        """The chance is said in any case, in full where there is room; the print window where there is some beside it."""
         named = self._choices.sizeHint().width() if self.choice_buttons else self._title.sizeHint().width()
-        room = self.width() - named - self._chance.sizeHint().width() - _BETWEEN
+        for words in self._said:
+            self._chance.setText(words)
+            room = self.width() - named - self._chance.sizeHint().width() - _BETWEEN
+            if room > 0:
+                break
         self._window.setVisible(self._window.sizeHint().width() <= room)
+
+    def minimumSizeHint(self) -> QSize:
+        """What is said gives way before the panel needs more than this."""
+        return QSize(300, 100)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

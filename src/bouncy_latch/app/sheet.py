@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
-from bouncy_latch.app.parts import Elided, clear, label, scrolled
+from bouncy_latch.app.parts import Elided, clear, label
+from bouncy_latch.app.rowarea import RowArea
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.fields import Facts
@@ -32,9 +33,14 @@ class Sheet(QFrame):
         self._built_for: tuple[object, ...] = ()
         self._body = QVBoxLayout()
         self._body.setSpacing(2)
+        self._rows: list[QWidget] = []
+        holder = QVBoxLayout()
+        holder.setContentsMargins(13, 0, 2, 0)
+        holder.addLayout(self._body)
+        self.area = RowArea(holder, lambda: self._rows)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 2, 2, 2)
-        layout.addWidget(scrolled(self._body, (13, 8, 8, 8)))
+        layout.setContentsMargins(0, 9, 2, 5)
+        layout.addWidget(self.area)
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
         self._on_changed()
@@ -60,7 +66,7 @@ class Sheet(QFrame):
 
     def _build(self, shape: tuple[object, ...]) -> None:
         clear(self._body)
-        self.editors, self.troubles, self.derived = {}, {}, {}
+        self.editors, self.troubles, self.derived, self._rows = {}, {}, {}, []
         self._built_for = shape
         mechanism, solution = self._session.mechanism, self._session.solution
         if mechanism is None:
@@ -74,7 +80,8 @@ class Sheet(QFrame):
             mine = [f for f in active.values() if f.role == role]
             self._editor_grid([f for f in mine if not f.part])
             for part in dict.fromkeys(f.part for f in mine if f.part):
-                self._body.addWidget(label(f"of the {part} it is built into", "quiet", 8.5))
+                self._rows.append(label(f"of the {part} it is built into", "quiet", 8.5))
+                self._body.addWidget(self._rows[-1])
                 self._editor_grid([f for f in mine if f.part == part])
         if solution:
             self._heading("Worked out", "hover for the formula")
@@ -83,13 +90,14 @@ class Sheet(QFrame):
     def _heading(self, title: str, who: str) -> None:
         row = QHBoxLayout()
         row.setContentsMargins(0, 7 if self._body.count() else 0, 6, 2)
-        row.addWidget(label(title, "head"))
+        self._rows.append(label(title, "head"))
+        row.addWidget(self._rows[-1])
         row.addStretch()
         row.addWidget(label(who, "quiet", 8.5))
         self._body.addLayout(row)
 
     def _editor_grid(self, facts: list[Facts]) -> None:
-        grid = FieldGrid()
+        grid = FieldGrid(names=98)
         for field in facts:
             self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (92, 148))
             trouble = label("", "stop", 8.5)
@@ -97,13 +105,15 @@ class Sheet(QFrame):
             trouble.hide()
             grid.under(trouble)
             self.troubles[field.name] = trouble
+            self._rows += [self.editors[field.name], trouble]
         self._body.addLayout(grid)
 
     def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
-        grid = FieldGrid()
+        grid = FieldGrid(names=98)
         for item in derived:
             name = Elided(item.label)
             self.derived[item.name] = grid.figure(name, unit=item.unit)
+            self._rows.append(self.derived[item.name])
             for widget in (name, self.derived[item.name]):
                 widget.setToolTip(f"{item.label} = {item.formula}\nfrom {item.source}")
         self._body.addLayout(grid)

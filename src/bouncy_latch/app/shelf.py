@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
@@ -84,15 +84,34 @@ class Shelf(QWidget):
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
         self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+N")
+        self._title = label("Shelf", "head")
+        self.fold_button = button("‹", lambda: None, "plain")
+        self._folded = False
+        head = QHBoxLayout()
+        head.addWidget(self._title)
+        head.addStretch()
+        head.addWidget(self.fold_button)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 12, 10, 12)
-        layout.setSpacing(8)
-        layout.addWidget(label("Shelf", "head"))
+        layout.setContentsMargins(10, 6, 10, 12)
+        layout.setSpacing(6)
+        layout.addLayout(head)
         layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
         layout.addWidget(self.add_button)
         bed.changed.connect(self._on_changed)
         session.marked.connect(self._on_changed)
         self._on_changed()
+
+    def fold(self, folded: bool) -> None:
+        """Show marks only, or marks with their names."""
+        self._folded = folded
+        self._title.setVisible(not folded)
+        self.fold_button.setText("›" if folded else "‹")
+        name = "unfold the shelf" if folded else "fold the shelf to marks"
+        self.fold_button.setToolTip(name.capitalize())
+        self.fold_button.setAccessibleName(name)
+        self.add_button.setText("+" if folded else "+ add a mechanism")
+        self.add_button.setAccessibleName("add a mechanism")
+        self.layout().setContentsMargins(*((3, 6, 3, 12) if folded else (10, 6, 10, 12)))
 
     def cards(self) -> list[Card]:
         """Return the cards in order."""

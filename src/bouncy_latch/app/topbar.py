@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QMenu, QPushButton, QWidget
 
 from bouncy_latch.app.parts import ElidedButton, button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.process.profile import Policy
+
+WIDE, SOME = 940, 700
+"""Widths from which on everything is said in full, and all but what is least needed, px."""
 
 
 class TopBar(QWidget):
@@ -27,7 +31,8 @@ class TopBar(QWidget):
         super().__init__(objectName="rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
-        self.project_button = button("", self.project_menu.emit, "plain", "Project: open, save, export")
+        self.project_button = ElidedButton(self.project_menu.emit, "Project: open, save, export")
+        self.project_button.setProperty("tone", "plain")
         self.project_button.setFont(text_font(12))
         self._saved = label("", "quiet", 9)
         self.process_button = ElidedButton(self._choose_process, "The process this project prints on")
@@ -48,7 +53,7 @@ class TopBar(QWidget):
         layout.addWidget(self.project_button)
         layout.addWidget(self._saved)
         layout.addStretch()
-        layout.addWidget(self.process_button)
+        layout.addWidget(self.process_button, 1)
         layout.addSpacing(8)
         layout.addWidget(self.mine_button)
         layout.addWidget(self.anyone_button)
@@ -60,10 +65,22 @@ class TopBar(QWidget):
         session.saved_changed.connect(self._on_changed)
         self._on_changed()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow words give way: first whether it is saved, then the second words of buttons."""
+        super().resizeEvent(event)
+        wide, some = self.width() >= WIDE, self.width() >= SOME
+        self._saved.setVisible(wide)
+        self.find_button.setText("find a command   Ctrl+K" if wide else "find")
+        self.mine_button.setText("my printer" if some else "mine")
+        self.anyone_button.setText("anyone's printer" if some else "anyone's")
+        for made, words, mark in ((self.undo_button, "undo", "↶"), (self.redo_button, "redo", "↷")):
+            made.setText(words if some else mark)
+            made.setAccessibleName(words)
+
     def _on_changed(self) -> None:
         session = self._session
         project, history = session.project, session.history
-        self.project_button.setText(f"{project.name} ▾")
+        self.project_button.show_text(f"{project.name} ▾")
         where = session.path.name if session.path else "not saved yet"
         self._saved.setText(f"unsaved changes, {where}" if session.dirty and session.path else where)
         process = project.process

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QByteArray, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PySide6.QtSvg import QSvgRenderer
@@ -11,10 +13,12 @@ from bouncy_latch.app import axis
 from bouncy_latch.app.theme import TEXT_FAMILY, THEME
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.formats import courses
+from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.trial.clear import Trace as Gaps
 
 _FRAME_MS = 40
-HEIGHT = 138
+HEIGHT, SLIM = 138, 40
+"""Of the plot, and of the bare scrubber that is left where there is no room for one, px."""
 
 
 class Trace(QWidget):
@@ -43,6 +47,10 @@ class Trace(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(300, HEIGHT)
+
+    def make_slim(self, slim: bool) -> None:
+        """Leave the plot out, or show it."""
+        self.setFixedHeight(SLIM if slim else HEIGHT)
 
     @property
     def playing(self) -> bool:
@@ -100,7 +108,8 @@ class Trace(QWidget):
     def frame(self) -> courses.Frame:
         """Return where the curves lie in this widget."""
         blank = Course("", "", (self.low, self.high), {}, "")
-        return courses.frame(self.course or blank, self.width(), self.height(), self.low, self.high)
+        found = courses.frame(self.course or blank, self.width(), max(self.height(), HEIGHT), self.low, self.high)
+        return found if self.height() >= HEIGHT else replace(found, top=4.0, bottom=14.0)
 
     def x_of(self, value: float) -> float:
         return self.frame().x(value)
@@ -153,12 +162,19 @@ class Trace(QWidget):
     def _drawn(self) -> QPixmap:
         """Return the plot as a picture of this widget's size."""
         waiting = Course("smallest gap on the way", "mm", (self.low, self.high), {}, "moving it…", along=self.unit)
-        picture = courses.to_svg(self.course or waiting, self.width(), self.height(), style(), low=self.low, high=self.high)
         ratio = self.devicePixelRatioF()
         found = QPixmap(self.size() * ratio)
         found.setDevicePixelRatio(ratio)
         found.fill(Qt.GlobalColor.transparent)
         painter = QPainter(found)
+        if self.height() < HEIGHT:
+            at = self.frame()
+            painter.fillRect(QRectF(at.left, at.bottom - 2, at.right - at.left, 4), QColor(THEME.tokens.line))
+            sign = self.unit if self.unit == "°" else ""
+            ticks = [(at.x(tick), f"{tick:g}{sign}") for tick in round_ticks(self.low, self.high, 6)]
+            axis.paint_numbers(painter, ticks, at.bottom + 6, self.width())
+            return found
+        picture = courses.to_svg(self.course or waiting, self.width(), self.height(), style(), low=self.low, high=self.high)
         QSvgRenderer(QByteArray(picture.encode())).render(painter, QRectF(0, 0, self.width(), self.height()))
         painter.end()
         return found

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed, ShelfOffer
@@ -16,6 +17,8 @@ from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 from bouncy_latch.core.judge.remedies import Remedy
 
+NARROW = (800, 560)
+"""Widths of a row below which its reason takes a line of its own, and its remedy, px."""
 SURE = 0.995
 """Above this nothing is said of the readings."""
 
@@ -61,14 +64,29 @@ class Row(QWidget):
         self._shown: tuple[Check, list[Remedy | ShelfOffer], float | None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         copyable(self, self.said)
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(9)
-        for column, (widget, stretch, least) in enumerate(((self.mark, 0, 0), (self.title, 0, 172), (self.figure, 0, 150),
-                                                           (self.why, 1, 100), (self.remedy, 0, 0))):
-            grid.addWidget(widget, 0, column)
-            grid.setColumnStretch(column, stretch)
-            grid.setColumnMinimumWidth(column, least)
+        self._narrow = -1
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setHorizontalSpacing(9)
+        self._grid.setVerticalSpacing(0)
+        for column, widget in enumerate((self.mark, self.title, self.figure)):
+            self._grid.addWidget(widget, 0, column)
+        self._lay(0)
+
+    def _lay(self, narrow: int) -> None:
+        """Put the reason beside the figure; where that has no room on a line of its own, at last the remedy too."""
+        if narrow == self._narrow:
+            return
+        self._narrow = narrow
+        self._grid.addWidget(self.why, *((1, 1, 1, 4) if narrow else (0, 3, 1, 1)))
+        self._grid.addWidget(self.remedy, *((2, 1, 1, 4) if narrow > 1 else (0, 4, 1, 1)))
+        self._grid.setColumnStretch(3, 1)
+        for column, least in ((1, (172, 172, 130)), (2, (150, 110, 90))):
+            self._grid.setColumnMinimumWidth(column, least[narrow])
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._lay(sum(event.size().width() < width for width in NARROW))
 
     def show_check(self, check: Check, remedies: list[Remedy | ShelfOffer], surety: float | None = None) -> None:
         """Show a verdict; ``surety`` is the chance that it holds, where the sizes it rests on were measured."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -27,11 +27,12 @@ from bouncy_latch.app.commands import PROJECT_MENU, Command, commands_of
 from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
+from bouncy_latch.app.folding import LEAST_WORK, Folding, Pages
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.keys_page import KeysPage
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.palette import Palette
-from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.parts import around, button, label
 from bouncy_latch.app.printers_page import PrintersPage
 from bouncy_latch.app.recent import Recent
 from bouncy_latch.app.rulerpanel import RulerPanel
@@ -56,6 +57,8 @@ from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 
 NOTICE_MS = 8000
+LEAST = QSize(500, 340)
+"""What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
 STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""
 BRIEF, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Shape", "Print"))
@@ -73,8 +76,8 @@ class BenchWindow(QMainWindow):
         self.exporting = Exporting(self)
         self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
         self.setWindowTitle("Bouncy Latch")
-        self.resize(1280, 800)
-        self.setMinimumSize(1024, 680)
+        self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize()))
+        self.setMinimumSize(LEAST.boundedTo(self.screen().availableSize()))
         self.bed = Bed(session)
         self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session, self.bed), Sheet(session)
         self.jobline, self.ruler, self.verdicts = JobLine(session, self.bed), RulerPanel(session), Verdicts(session, self.bed)
@@ -86,7 +89,7 @@ class BenchWindow(QMainWindow):
         self._elsewhere.setAlignment(Qt.AlignmentFlag.AlignCenter)
         # Pages begin inside what holds them: a page without a parent would open as a window of its own.
         self._pages = QFrame(objectName="panel")
-        self._stack = QStackedLayout(self._pages)
+        self._stack = Pages(self._pages)
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
@@ -107,9 +110,8 @@ class BenchWindow(QMainWindow):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addWidget(self.jobline)
-        middle.addWidget(self._pages, 1)
+        middle.addWidget(around(self._pages), 1)
         self._beside = QWidget()
-        self._beside.setFixedWidth(300)
         self._sheets = QStackedLayout(self._beside)
         self._sheets.addWidget(self.sheet)
         self._sheets.addWidget(self.loose_sheet)
@@ -118,18 +120,18 @@ class BenchWindow(QMainWindow):
         upper.addLayout(middle, 1)
         upper.addWidget(self._beside)
         self.ruler.setFixedHeight(112)
-        self.verdicts.setFixedHeight(134)
-        work = QVBoxLayout()
+        working = QWidget()
+        working.setMinimumHeight(LEAST_WORK)
+        work = QVBoxLayout(working)
         work.setContentsMargins(10, 8, 10, 8)
         work.setSpacing(7)
         work.addLayout(upper, 1)
         work.addWidget(self.ruler)
         work.addWidget(self.verdicts)
-        self.shelf.setFixedWidth(198)
         lower = QHBoxLayout()
         lower.setSpacing(0)
         lower.addWidget(self.shelf)
-        lower.addLayout(work, 1)
+        lower.addWidget(around(working), 1)
         bench = QWidget(objectName="bench")
         whole = QVBoxLayout(bench)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -138,6 +140,7 @@ class BenchWindow(QMainWindow):
         whole.addWidget(self._notice)
         whole.addLayout(lower, 1)
         self.setCentralWidget(bench)
+        self.folding = Folding(bench, self.shelf, self._beside, upper, self.verdicts)
 
     def _notice_line(self) -> QFrame:
         """A line under the top bar for what happened to files; it leaves by itself."""
@@ -232,8 +235,9 @@ class BenchWindow(QMainWindow):
         # A page that is about no mechanism has the room of what is.
         designing = self._stack.currentWidget() not in (self.chooser, self.printers, self.keys)
         self.ruler.setVisible(designing and not loose and self.session.solution is not None)
-        for widget in (self.jobline, self._beside, self.verdicts):
+        for widget in (self.jobline, self.verdicts):
             widget.setVisible(designing)
+        self.folding.show_beside(designing)
 
     def _on_shortcut(self, command: Command, plain: bool) -> None:
         """A bare letter must not fire while the user types."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSignalBlocker
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
@@ -15,6 +16,11 @@ from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 
+NARROW, SLIM = 700, 640
+"""Widths below which answers stand under each other, and what follows under them, px."""
+ASKED = 260
+"""Height of the answers where something stands under them, px."""
+
 
 class BriefStop(QWidget):
     """Questions on the left, what follows from the answers on the right."""
@@ -24,6 +30,7 @@ class BriefStop(QWidget):
         self._session = session
         self._editors: dict[str, NumberField | ChoiceField] = {}
         self._built_for: tuple[object, ...] = ()
+        self._narrow = False
         self._name = QLineEdit()
         self._name.setFont(text_font(11))
         self._name.setAccessibleName("name of the mechanism")
@@ -58,13 +65,25 @@ class BriefStop(QWidget):
         self.target.offered.connect(lambda count: self._figures[0].setVisible(count < 2))
         right.addWidget(self.target)
         right.addWidget(self._cautions)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(scrolled(inside, (16, 10, 8, 10)), 15)
-        layout.addLayout(right, 10)
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._asked = scrolled(inside, (16, 10, 8, 10))
+        self._layout.addWidget(self._asked, 15)
+        self._layout.addLayout(right, 10)
         session.changed.connect(self._on_changed)
         session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))
         self._on_changed()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow the answers stand under each other, and what follows under them."""
+        super().resizeEvent(event)
+        slim = event.size().width() < SLIM
+        self._layout.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
+        self._asked.setMinimumHeight(ASKED if slim else 0)
+        narrow = event.size().width() < NARROW
+        if narrow != self._narrow:
+            self._narrow, self._built_for = narrow, ()
+            self._on_changed()
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -105,8 +124,10 @@ class BriefStop(QWidget):
             names = [name for name in question.params if name in active]
             if not names:
                 continue
-            grid = FieldGrid(2, 82, 26, (5, 4))
-            grid.head((0, label(question.text, "title")))
+            grid = FieldGrid(1 if self._narrow else 2, 82, 26, (5, 4))
+            asked = label(question.text, "title")
+            asked.setWordWrap(self._narrow)
+            grid.head((0, asked))
             for name in names:
                 facts = active[name]
                 wide = bool(facts.choices) and len(max(facts.choices, key=len)) > 14

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -21,8 +21,10 @@ if TYPE_CHECKING:
 
 SKETCH_MS = 15
 """In a drag the figures follow every step; the solid is drawn at most this often, so that the handle never lags."""
-NARROW = 700
-"""Width of the view below which its head takes two rows, pixels."""
+LOW = 320
+"""Height of the view below which the plot makes room for the solid, px."""
+TITLES = 270
+"""Width that the words of the head need beside its buttons, or they take a row of their own, px."""
 OPENING_VIEW = 0.72
 """Part of the travel at which a mechanism is first shown, so that its inside and its motion are both seen."""
 
@@ -70,6 +72,7 @@ class ShapeStop(QWidget):
         self._head.setContentsMargins(14, 8, 10, 4)
         self._head.setSpacing(4)
         titles, head = QHBoxLayout(), QHBoxLayout()
+        self._tools = head
         titles.addWidget(self._headline)
         titles.addSpacing(10)
         titles.addWidget(self._about, 1)
@@ -98,7 +101,15 @@ class ShapeStop(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        narrow = event.size().width() < NARROW
+        self._share_head()
+        self.trace.make_slim(event.size().height() < LOW)
+
+    def minimumSizeHint(self) -> QSize:
+        """The head takes two rows, and the plot goes, before the page needs more than this."""
+        return QSize(self._tools.minimumSize().width() + 28, 170)
+
+    def _share_head(self) -> None:
+        narrow = self._tools.sizeHint().width() + TITLES > self.width()
         self._head.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
 
     def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
@@ -168,6 +179,7 @@ class ShapeStop(QWidget):
             self.printed_button.setChecked(False)
             self._on_printed()
         self._on_proved()
+        self._share_head()
         if self.stage is not None and self.isVisible():
             if self._session.dragging:
                 if not self._next_frame.isActive():
