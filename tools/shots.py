@@ -79,7 +79,7 @@ def main() -> int:
             take(stop.lower(), lambda i=index: window.jobline.go(i))
         def evidence():
             window.jobline.go(1)
-            window.fit.go(1)
+            window.fit.go(2)
         take("fit-evidence", evidence)
         window.fit.go(0)
 

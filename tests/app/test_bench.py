@@ -118,7 +118,7 @@ def test_policy_and_process_change_the_judgement(bench):
     bench.window.topbar.mine_button.click()
 
     bench.window.jobline.go(1)
-    bench.window.fit.go(2)
+    bench.window.fit.go(3)
     field = bench.window.fit.fields["growth"]
     field.setFocus()
     field.selectAll()

@@ -79,7 +79,7 @@ def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp
 
 
 def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
-    fit.go(1)
+    fit.go(2)
     table = fit.evidence
     table.nominal.setText("8")
     table.values.setText("78 7.8")
@@ -131,7 +131,7 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
 
 
 def test_a_damaged_store_is_said_and_its_copy_offered(bench, fit, tmp_path):
-    fit.go(1)
+    fit.go(2)
     fit.evidence.step.setText("0.24")
     fit.evidence._add_step()
     path = tmp_path / "data" / "evidence.sqlite"

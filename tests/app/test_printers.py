@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton
 
+from bouncy_latch.app.stops.fit import LADDER
 from bouncy_latch.core.project import own_printers
 from bouncy_latch.core.project.folders import data_folder
 from tests.app.conftest import PATIENCE
@@ -36,7 +37,7 @@ def pressed(bench, text):
     shown()[0].click()
 
 
-def test_a_stranger_gets_from_nothing_to_a_part_on_their_own_printer(bench, page):
+def test_a_stranger_gets_from_nothing_to_a_printer_that_is_known(bench, page, tmp_path):
     assert page.isVisible()
     assert not bench.window.verdicts.isVisible()
     page.add_button.click()
@@ -61,10 +62,54 @@ def test_a_stranger_gets_from_nothing_to_a_part_on_their_own_printer(bench, page
     bench.qtbot.waitUntil(lambda: bench.session.solution is not None, timeout=PATIENCE)
     assert bench.window.shape.isVisible()
     assert bench.window.verdicts.isVisible()
+    the_ladder_is_exported_and_teaches(bench, process, tmp_path)
     bench.window.show_printers()
     page.remove()
     assert not own_printers.known(data_folder()).printers
     assert bench.session.project.process == process
+
+
+def the_ladder_is_exported_and_teaches(bench, process, folder):
+    fit, session = bench.window.fit, bench.session
+    bench.settle()
+    bench.window.verdicts.hint.click()
+    assert fit.isVisible()
+    assert "Export" in fit._way.text()
+    bench.qtbot.waitUntil(lambda: fit.next.coupon is not None and not fit.next._plan_lane.busy, timeout=PATIENCE)
+    fit.next._export(folder)
+    assert (folder / "first-ladder.3mf").exists()
+    assert "Print it" in fit._way.text()
+    fit.go(LADDER)
+    page = fit.ladder
+    steps = sorted({value for value, _ in page.outcome_buttons})
+    assert len(steps) == 4
+    assert not any(made.isChecked() for made in page.outcome_buttons.values())
+    untaught, chance = session.process.growth, session.solution.aim.chance
+    for value, outcome in zip(steps, ("welded", "needs a tool", "frees by hand", "free"), strict=True):
+        page.outcome_buttons[value, outcome].click()
+        assert page.outcome_buttons[value, outcome].isChecked()
+    assert not fit._way.isVisible()
+    assert [item.value for item in session.experience.items] == steps
+    taught = session.process.growth
+    assert taught.sd < 0.7 * untaught.sd
+    # A slip is corrected by another click: the first word no longer counts.
+    page.outcome_buttons[steps[0], "needs a tool"].click()
+    assert not page.outcome_buttons[steps[0], "welded"].isChecked()
+    assert len(session.experience.excluded) == 1
+    page.outcome_buttons[steps[0], "welded"].click()
+    place, field = next(iter(page.fields.items()))
+    typed(field, "wide")
+    assert "is no reading" in page.trouble.text()
+    assert field.text() == "wide"
+    typed(field, f"{place[1] + 0.1:.2f} {place[1] + 0.12:.2f}")
+    assert "from 2 readings" in field.toolTip()
+    assert field.placeholderText().startswith(f"{place[1] + 0.11:.2f} ±")
+    bench.qtbot.waitUntil(lambda: not page._lane.busy, timeout=PATIENCE)
+    assert page.bells.now == session.process.growth != page.bells.before == untaught
+    assert f"was {100 * chance:.0f} %" in page._judged.text()
+    assert not bench.window.verdicts.hint.isVisible()
+    session.undo()  # no edit: what was learnt is no part of the project
+    assert session.process.growth.sd < 0.7 * untaught.sd
 
 
 @pytest.mark.parametrize(("name", "text", "sentence"), [

@@ -136,7 +136,7 @@ def test_what_became_of_a_snap_is_recorded_in_its_own_words(clip):
 
 def test_the_material_and_its_values_are_the_users(clip):
     clip.window.jobline.go(1)
-    clip.window.fit.go(2)
+    clip.window.fit.go(3)
     panel, limit = clip.window.fit.process, clip.session.solution.check("strain").limit
     panel.material.setCurrentText("PETG")
     panel.material.textActivated.emit("PETG")

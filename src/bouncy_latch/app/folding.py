@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from bouncy_latch.app.shelf import Shelf
 from bouncy_latch.app.verdicts import Verdicts
@@ -20,14 +20,6 @@ HEIGHTS = ((680, 134), (0, 82))
 LEAST_WORK = 500
 """Height that stage, ruler and verdicts need together, px; in less they scroll."""
 _KEYS = ("shelf", "sheet")
-
-
-class Pages(QStackedLayout):
-    """A stack that needs only the room of the page it shows."""
-
-    def minimumSize(self) -> object:  # type: ignore[override]
-        page = self.currentWidget()
-        return page.minimumSizeHint().expandedTo(page.minimumSize()) if page else super().minimumSize()
 
 
 class Folding(QObject):

@@ -121,6 +121,15 @@ class Elided(QLabel):
         return QSize(20, super().minimumSizeHint().height())
 
 
+class _Scrolled(QScrollArea):
+    """Scrolls up and down, and needs the width of what it holds."""
+
+    def minimumSizeHint(self) -> QSize:
+        inside = self.widget()
+        wide = inside.minimumSizeHint().width() + self.verticalScrollBar().sizeHint().width() if inside else 0
+        return QSize(max(wide, 40), super().minimumSizeHint().height())
+
+
 def scrolled(content: QLayout, margins: tuple[int, int, int, int] = (0, 0, 6, 0), spacing: int = 6) -> QScrollArea:
     """Return an area that scrolls ``content`` up and down only; spare room stays at the bottom."""
     inside = QWidget()
@@ -129,7 +138,7 @@ def scrolled(content: QLayout, margins: tuple[int, int, int, int] = (0, 0, 6, 0)
     holder.setSpacing(spacing)
     holder.addLayout(content)
     holder.addStretch()
-    area = QScrollArea(widgetResizable=True)
+    area = _Scrolled(widgetResizable=True)
     area.setWidget(inside)
     area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -134,10 +134,10 @@ class Verdicts(QFrame):
     """The list of verdicts with the progress of the slow ones.
 
     Signals:
-        place_wanted: a verdict whose place should be shown.
+        place_wanted: a verdict whose place should be shown. ladder_wanted: the user asks what to print first.
     """
 
-    place_wanted = Signal(object)
+    place_wanted, ladder_wanted = Signal(object), Signal()
 
     def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__(objectName="panel")
@@ -156,6 +156,9 @@ class Verdicts(QFrame):
         head.addWidget(self._count)
         head.addWidget(self._fold)
         head.addStretch()
+        self.hint = button("untested printer: what to print first ▸", self.ladder_wanted.emit, "plain",
+                           "Nothing was printed on it yet, so these chances are those of a typical printer")
+        head.addWidget(self.hint)
         head.addWidget(self._work)
         self._again = button("move and slice", session.work_again, "plain", "Run the stopped work again")
         self._again.hide()
@@ -212,6 +215,7 @@ class Verdicts(QFrame):
         self._said.setText(solution.summary if calm and solution is not None else "")
         self._said.setVisible(calm)
         self._show_fold(len(fine))
+        self.hint.setVisible(self._session.mechanism is not None and not self._session.experience.items)
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else ""]
         judged = ", ".join(word for word in words if word) or "all is well"

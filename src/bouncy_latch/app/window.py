@@ -27,10 +27,11 @@ from bouncy_latch.app.commands import PROJECT_MENU, Command, commands_of
 from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
-from bouncy_latch.app.folding import LEAST_WORK, Folding, Pages
+from bouncy_latch.app.folding import LEAST_WORK, Folding
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.keys_page import KeysPage
 from bouncy_latch.app.loosesheet import LooseSheet
+from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import around, button, label
 from bouncy_latch.app.printers_page import PrintersPage
@@ -61,7 +62,7 @@ LEAST = QSize(500, 340)
 """What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
 STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""
-BRIEF, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Shape", "Print"))
+BRIEF, FIT, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Fit", "Shape", "Print"))
 _MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
 _DATA = "Bouncy Latch projects (*.latch)"
 
@@ -173,6 +174,7 @@ class BenchWindow(QMainWindow):
         for page in (self.chooser, self.printers, self.keys):
             page.left.connect(lambda: self._on_went(self.jobline.current))
         self.verdicts.place_wanted.connect(self._show_place)
+        self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
         self.bed.said.connect(self.say)
         self.fit.next.said.connect(self.say)
         self.bed.changed.connect(self._on_bed)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QVBoxLayout, QWidget
 
+from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.parts import Elided, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.evidence_panel import EvidencePanel
 from bouncy_latch.app.stops.gap_chart import GapChart
+from bouncy_latch.app.stops.ladder_page import LadderPage
 from bouncy_latch.app.stops.next_print import NextPrint
 from bouncy_latch.app.stops.process_panel import ProcessPanel
 from bouncy_latch.core.learn import ladders
@@ -15,17 +17,18 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.population import effective
 
-PAGES = ("gap chart", "evidence", "process")
+PAGES = ("gap chart", "ladder", "evidence", "process")
+LADDER = PAGES.index("ladder")
 
 
 class FitStop(QWidget):
-    """Three pages on one process."""
+    """Four pages on one process."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.chart, self.next, self.evidence = GapChart(), NextPrint(session), EvidencePanel(session)
-        self.process = ProcessPanel(session)
+        self.process, self.ladder = ProcessPanel(session), LadderPage(session)
         self.fields = self.process.fields
         self._title, self._source = label("", "title", 10.5), Elided("", "quiet")
         head = QHBoxLayout()
@@ -44,15 +47,19 @@ class FitStop(QWidget):
         self.page_buttons[0].setChecked(True)
         chart = QVBoxLayout()
         chart.setSpacing(5)
-        for widget in (self.chart, self.next):
+        self._way = label("", "quiet", 9)
+        self._chart_page = chart
+        for widget in (self.chart, self._way, self.next):
             chart.addWidget(widget)
-        self._pages = QStackedLayout()
-        for content in (scrolled(chart, (14, 4, 14, 6)), _framed(self.evidence), _framed(self.process)):
+        self._pages = Pages()
+        for content in (scrolled(chart, (14, 4, 14, 6)), self.ladder, _framed(self.evidence), _scrolling(self.process)):
             self._pages.addWidget(content)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addLayout(head)
         layout.addLayout(self._pages, 1)
+        self.ladder.plan_wanted.connect(lambda: self.go(0))
+        self.next.written.connect(self._on_changed)
         self.chart.dragged.connect(self._on_dragged)
         self.chart.released.connect(session.end_drag)
         session.changed.connect(self._on_changed)
@@ -89,11 +96,30 @@ class FitStop(QWidget):
         self.chart.show_process(judged, mine, told)
         page = self._pages.currentIndex()
         if page == 0 and not self._session.dragging:
+            self._show_way(bool(known.items))
             self.next.show_plan()
-        elif page == 1:
+        elif page == LADDER:
+            self.ladder.show_ladders()
+        elif PAGES[page] == "evidence":
             self.evidence.show_evidence()
-        elif page == 2:
+        elif PAGES[page] == "process":
             self.process.show_process()
+
+    def _show_way(self, known: bool) -> None:
+        """Say what comes next to somebody who has printed nothing on this printer yet; gone once something is known."""
+        printed = bool(self.ladder.ladders())
+        self._way.setVisible(not known)
+        # What to print comes first where nothing is known, the chart where it says something of this printer.
+        for place, widget in enumerate((self.chart, self._way, self.next) if known else (self._way, self.next, self.chart)):
+            self._chart_page.insertWidget(place, widget)
+        self._way.setText("Exported. Print it, then click under <b>ladder</b> what became of it." if printed else
+                          "The colours are a typical printer's. <b>Export</b> this ladder and print it: they become yours.")
+
+
+def _scrolling(inside: QWidget) -> QWidget:
+    holder = QVBoxLayout()
+    holder.addWidget(inside)
+    return scrolled(holder, (14, 8, 8, 6))
 
 
 def _framed(inside: QWidget) -> QWidget:

@@ -21,8 +21,10 @@ from bouncy_latch.core import files
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
 from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn import written as remembered
 from bouncy_latch.core.learn.ladders import Coupon
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.virtual import printer as printers
 
 
@@ -62,10 +64,10 @@ class NextPrint(QFrame):
     """Plans the ladder beside the interface, exports it, and on example printers prints and measures it virtually.
 
     Signals:
-        said: a sentence for the notice line.
+        said: a sentence for the notice line. written: a ladder was written and is remembered.
     """
 
-    said = Signal(str)
+    said, written = Signal(str), Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="panel")
@@ -167,10 +169,12 @@ class NextPrint(QFrame):
         path = folder / f"{coupon.id}.3mf"
         try:
             files.write(path, meshes.to_3mf(bodies, coupon.title))
+            remembered.remember(data_folder(), remembered.of(coupon, _named(coupon), self._session.project.process.id))
         except UserError as error:
             self.said.emit(error.sentence)
             return
-        self.said.emit(f"{path.name} in {folder}; write down what becomes of each step, on the Fit stop under evidence")
+        self.said.emit(f"{path.name} in {folder}; once it is printed, click what became of each step: Fit, ladder")
+        self.written.emit()
 
     def _print(self) -> None:
         coupon, process = self.coupon, self._session.project.process
@@ -197,6 +201,13 @@ class NextPrint(QFrame):
         if self._session.add_evidence(noted):
             self.said.emit(f"printed and measured virtually: {len(noted)} results; they count from now on")
 
+
+
+def _named(coupon: Coupon) -> str:
+    """Return what a coupon is called on the command line."""
+    if coupon.id in ladders.plain_coupons():
+        return coupon.id
+    return "first" if coupon.id == "first-ladder" else coupon.kind
 
 
 def _seen_from_above(coupon: Coupon) -> list[tuple[str, Polygons]]:
