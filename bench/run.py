@@ -368,8 +368,8 @@ def main():
     rows += [*snaps.rows(), *answers.outlooks(), *answers.commands()]
     found = window_figures()
     rows += [
-        {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1500},
-        {"what": "3-D view after start", "ours_ms": 1e3 * found["solid"], "limit_ms": 4000},
+        {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1000},
+        {"what": "3-D view after start", "ours_ms": 1e3 * found["solid"], "limit_ms": 2000},
         {"what": "figures and verdicts in a drag", "ours_ms": 1e3 * found["edit"], "limit_ms": 16},
         {"what": "drag steps drawn a second (at least)", "ours_ms": found["rate"], "limit_ms": 20},
         {"what": "of these with a new solid, a second", "ours_ms": found["solids"], "limit_ms": 20},

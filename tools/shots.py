@@ -12,11 +12,14 @@ from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app.__main__ import application, open_window
 from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.app.stops.fit import LADDER
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.process.printers import Printers, made, with_spool
-from bouncy_latch.core.project import own_printers
+from bouncy_latch.core.project import document, own_printers
+from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.folders import data_folder
+from bouncy_latch.core.project.store import Latch
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -119,8 +122,15 @@ def main() -> int:
             window.brief.target.keep("length")
             window.brief.target.find()
             wait(app, 20, lambda: not window.brief.target.lane.busy)
-        take("snap-hook", lambda: snap("hook-1", 2))
-        take("snap-clip", lambda: snap("clip-hinge-1", 2, "force"))
+        def hook():
+            # A design that falls short, on a laptop's screen.
+            snap("hook-1", 2)
+            window.session.set_params("steeper", return_angle=64, undercut=1.4)
+            window.resize(1366, 768)
+        take("snap-hook", hook)
+        window.resize(1280, 800)
+        if not wanted or "snap-hook" in wanted:
+            window.session.undo()
         take("snap-cap", lambda: snap("bead-ring-1", 2))
         take("snap-tube", lambda: snap("tube-clip-1", 2))
         take("tube-clamp", lambda: snap("tube-clamp-1", 2, "torque"))
@@ -144,17 +154,35 @@ def main() -> int:
             own = with_spool(own, material="PLA", colour="slate")
             own = with_spool(own, material="PETG", colour="kelp", note="dry it first")
             own_printers.keep(data_folder(), Printers(printers=(own, made(name="Tern", nozzle=0.6, bed=(180, 180, 180)))))
-            window.new()
+            window.session.adopt(Latch(document.empty_project()), None, unsaved=False)
             window.show_printers()
             window.printers.use(own.spools[0])
         take("printers", printers)
 
+        def ladder():
+            # The first ladder of that printer, exported and printed.
+            window.session.add("knuckle-hinge")
+            window.jobline.go(1)
+            window.fit.go(0)
+            settle(app, window)
+            wait(app, 20, lambda: window.fit.next.coupon is not None and not window.fit.next._plan_lane.busy)
+            window.fit.next._export(Path(folder))
+            window.fit.go(LADDER)
+            page = window.fit.ladder
+            steps = sorted({value for value, _ in page.outcome_buttons})
+            for value, outcome in zip(steps, ("welded", "needs a tool", "free"), strict=False):
+                page.outcome_buttons[value, outcome].click()
+            field = next(iter(page.fields.values()))
+            field.setText("4.08 4.11 4.09")
+            field.editingFinished.emit()
+        take("fit-ladder", ladder)
+
         def empty():
-            window.session.undo()
-            window.new()
+            window.session.adopt(Latch(document.empty_project()), None, unsaved=False)
+            window._on_went(window.jobline.current)
             wait(app, 20, lambda: all(card.figure._section for card in window.chooser.cards))
         take("new-project", empty)
-        window.open_demo()
+        window.session.adopt(Latch(demo_project()), None, unsaved=False)
         settle(app, window)
         take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
         if THEME.dark:

@@ -179,3 +179,16 @@ def test_belief_is_kept_with_the_prints_it_rests_on(clip):
     assert any(part is session.project.mechanisms[0].prints for part in session.bench._known._for[1])
     session.set_params("width", width=11)
     assert session.experience is first
+
+
+def test_where_nothing_mends_it_the_search_is_offered(clip):
+    clip.session.set_params("hard", push=12, hold=60, cycles=2000, undercut=1.4, thickness=2.4)
+    clip.settle()
+    assert not clip.session.remedies(clip.session.solution.aim.check)
+    assert clip.window.verdicts.search.isVisible()
+    clip.window.verdicts.search.click()
+    assert clip.window.brief.target.lane.busy
+    clip.window.brief.target.lane.cancel()
+    clip.session.undo()
+    clip.settle()
+    assert not clip.window.verdicts.search.isVisible()

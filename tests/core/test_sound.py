@@ -14,7 +14,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, SolveError
 from bouncy_latch.core.formats import meshes, step
 from bouncy_latch.core.judge import verdicts
-from bouncy_latch.core.judge.printing import APART_ID, judge
+from bouncy_latch.core.judge.printing import APART_ID, ROOM_ID, Job, judge
 from bouncy_latch.core.judge.view import view_of
 from bouncy_latch.core.layers.kept import Kept as LayersKept
 from bouncy_latch.core.mechanisms import kept, registry
@@ -114,6 +114,19 @@ def test_a_design_is_solved_once_and_the_outlook_stops_within_one():
     with watched(goes_on), pytest.raises(Cancelled):
         view_of(Design(kind, params.changed(width=9.5), HERON, Policy.MINE), solution)
     assert kind.solve.solved - before < 10
+
+
+@pytest.mark.parametrize(("size", "bed", "verdict", "said"), [
+    ((100, 40, 10), None, None, None), ((100, 40, 10), (220, 220, 250), None, None),
+    ((217, 40, 10), (220, 220, 250), "ok", (217, 220)),
+    ((230, 40, 10), (220, 220, 250), "stop", (230, 220)), ((40, 230, 10), (250, 200, 250), None, None),
+    ((40, 40, 120), (220, 220, 100), "stop", (120, 100))])
+def test_what_does_not_fit_the_printer_stops(size, bed, verdict, said):
+    process = population.built_in()[0].model_copy(update={"bed": bed, "layer_height": 0.6, "first_layer_height": 0.6})
+    job = Job({"slab": mesh.evaluate(tree.Box(0, 0, 0, *size))}, process)
+    found = [check for check in judge(job).checks if check.id == ROOM_ID]
+
+    assert [(check.verdict, (check.value, check.limit)) for check in found] == ([] if verdict is None else [(verdict, said)])
 
 
 def test_what_is_kept_is_bounded_and_shared_by_threads_safely(monkeypatch):

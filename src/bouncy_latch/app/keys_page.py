@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.commands import Command
@@ -34,13 +34,22 @@ class KeysPage(QWidget):
 
     def __init__(self, commands: list[Command]) -> None:
         super().__init__()
+        self._commands = commands
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The page is made when it is first asked for: its hundred labels would cost every start."""
+        super().showEvent(event)
+        if self.layout() is None:
+            self._build()
+
+    def _build(self) -> None:
         head = QHBoxLayout()
         head.addWidget(label("Keys", "head", 12))
         head.addStretch()
         head.addWidget(button("done", self.left.emit, "plain", "Back to the bench (Esc)"))
         grids = QHBoxLayout()
         grids.setSpacing(36)
-        keyed = [(QKeySequence(c.shortcut).toString(), c.title) for c in commands if c.shortcut]
+        keyed = [(QKeySequence(c.shortcut).toString(), c.title) for c in self._commands if c.shortcut]
         half = -(-len(keyed) // COLUMNS)
         for first in range(0, len(keyed), half):
             grids.addLayout(_grid([("commands" if first == 0 else "", keyed[first:first + half])]), 1)

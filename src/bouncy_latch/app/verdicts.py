@@ -135,9 +135,10 @@ class Verdicts(QFrame):
 
     Signals:
         place_wanted: a verdict whose place should be shown. ladder_wanted: the user asks what to print first.
+        search_wanted: other sizes are to be looked for, all at once.
     """
 
-    place_wanted, ladder_wanted = Signal(object), Signal()
+    place_wanted, ladder_wanted, search_wanted = Signal(object), Signal(), Signal()
 
     def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__(objectName="panel")
@@ -159,6 +160,9 @@ class Verdicts(QFrame):
         self.hint = button("untested printer: what to print first ▸", self.ladder_wanted.emit, "plain",
                            "Nothing was printed on it yet, so these chances are those of a typical printer")
         head.addWidget(self.hint)
+        self.search = button("no one or two sizes mend it: find others ▸", self.search_wanted.emit, "plain",
+                             "Look for sizes that meet what the brief asks, all at once (Ctrl+T)")
+        head.addWidget(self.search)
         head.addWidget(self._work)
         self._again = button("move and slice", session.work_again, "plain", "Run the stopped work again")
         self._again.hide()
@@ -216,10 +220,18 @@ class Verdicts(QFrame):
         self._said.setVisible(calm)
         self._show_fold(len(fine))
         self.hint.setVisible(self._session.mechanism is not None and not self._session.experience.items)
+        self.search.setVisible(self._helpless(bad))
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else ""]
         judged = ", ".join(word for word in words if word) or "all is well"
         self._count.setText(judged if checks else "" if self._bed.trouble else "nothing to judge yet")
+
+    def _helpless(self, bad: list[Check]) -> bool:
+        """Whether all was tried and nothing mends what it is for, though sizes can be found for it."""
+        view, request, solution = self._session.view, self._session.request, self._session.solution
+        if view is None or not view.whole or request is None or solution is None or self._bed.shows_loose:
+            return False
+        return bool(request.kind.tuned) and any(c.id == solution.aim.check and not self._bed.remedies(c) for c in bad)
 
     @property
     def rows(self) -> list[Row]:

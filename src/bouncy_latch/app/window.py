@@ -174,6 +174,7 @@ class BenchWindow(QMainWindow):
         for page in (self.chooser, self.printers, self.keys):
             page.left.connect(lambda: self._on_went(self.jobline.current))
         self.verdicts.place_wanted.connect(self._show_place)
+        self.verdicts.search_wanted.connect(self.find_sizes)
         self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
         self.bed.said.connect(self.say)
         self.fit.next.said.connect(self.say)

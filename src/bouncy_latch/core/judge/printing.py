@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import numpy as np
+
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.freedom import APART, Freedom
 from bouncy_latch.core.layers import setup as setups
@@ -25,6 +27,9 @@ from bouncy_latch.core.solids import mesh, sound, tree
 LAYERS_ID = "layers-part"
 PLAIN_ID = "prints-plain"
 APART_ID = "apart-as-printed"
+ROOM_ID = "printer-room"
+EDGE = 5.0
+"""Nearer to the room's end than this the verdict is shown though it holds, mm."""
 AIM, LEAST = 90.0, 50.0
 """Chance to free by hand below which to look, and below which to stop, per cent. The quick verdict of a kind asks for 95; the
 layers, which place every step of every slope, differ from it by some points and confirm it."""
@@ -110,7 +115,7 @@ def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Prin
         freeing = freed(prediction, job.process, [item.carried(matrix) for item in held])
         checks.append(_layer_check(job, partial, freeing))
     if not again:
-        checks += [*_shared(laid, job.called), *_flaws(prediction, job.called)]
+        checks += [*_room(laid, job.process, together=bool(held)), *_shared(laid, job.called), *_flaws(prediction, job.called)]
     progress(1.0)
     return replace(partial, freeing=freeing, checks=tuple(checks))
 
@@ -164,6 +169,29 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
     return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"most likely {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point,
                  topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
+
+
+def _room(laid: Mapping[str, Any], process: Process, together: bool) -> list[Check]:
+    """Return the verdict on the room the printer has; none where its bed is not known or all fits well.
+
+    ``together``: what is printed in place lies there at once, other parts may be printed one after the other.
+    """
+    if process.bed is None:
+        return []
+    boxes = np.array([body.bounding_box() for body in laid.values()])
+    if together:
+        boxes = np.r_[boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)][None]
+    found = []
+    for wide, deep, high in boxes[:, 3:] - boxes[:, :3]:
+        # Turned on the bed by a right angle it may fit where it does not as it lies.
+        across, room = sorted((wide, deep)), sorted(process.bed[:2])
+        found += list(zip((*across, high), (*room, process.bed[2]), strict=True))
+    needed, there = max(found, key=lambda pair: pair[0] - pair[1])
+    if needed <= there - EDGE:
+        return []
+    why = f"the printer has room for {' × '.join(f'{side:g}' for side in process.bed)} mm"
+    return [Check(ROOM_ID, "Fits the printer", float(needed), float(there), "mm", why, least=False, stop=float(there),
+                  topic="print", basis="the bed of your printer")]
 
 
 def _shared(laid: Mapping[str, Any], called: Mapping[str, str]) -> list[Check]:

@@ -16,6 +16,8 @@ MOST = 3
 """Remedies offered for a check."""
 FIRST_HALVES = 2
 """Single changes, the likeliest, that a second one is looked for."""
+MOST_FAILING = 3
+"""Checks that fail at once up to which pairs are tried; of designs that fail all over they mended one in seven."""
 _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
@@ -97,7 +99,7 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     """Return what is offered for each of several checks of a solution, by their ids.
 
     What mends one check is tried on all: a change is offered where it mends the check and the design then does what it is
-    for. Where no single one does, a second size is looked for.
+    for. Where no single one does, a second size is looked for, unless the design fails all over.
 
     Raises:
         Cancelled: when ``progress`` returned False.
@@ -111,7 +113,7 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
         pool += _singles(design, check, reaches)
     found = {check.id: _offered(design, check, pool) for check in ordered}
     helpless = [check for check in ordered if not found[check.id]]
-    if helpless and pool:
+    if helpless and pool and len(ordered) <= MOST_FAILING:
         pairs = _pairs(design, pool, share(progress, 0.7, 1.0))
         found |= {check.id: _offered(design, check, pairs) for check in helpless}
     return found

@@ -13,14 +13,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
 from bouncy_latch.core.process import materials, population
-from bouncy_latch.core.process.profile import Millimetres, Policy, Process
+from bouncy_latch.core.process.profile import Millimetres, Policy, Process, Side
 
 FORMAT, VERSION = "bouncy-latch printers", 1
 STOPS = ("M0", "M600", "M25", "PAUSE")
 """Commands that make printers stop for the hand; which one is understood depends on the printer."""
 MOST = 200
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^/\n\r\t]+$")]
-Side = Annotated[float, Field(ge=20, le=5000)]
 
 
 class _Kept(BaseModel):
@@ -82,7 +81,7 @@ class Printer(_Kept):
                              field="material", value=spool.material)
         words = f"{self.name} {spool.title} {self.nozzle:g} {s.layer_height:g} {s.line_width:g}"
         plain = Process(id=re.sub(r"[^a-z0-9.]+", "-", words.lower()).strip("-"), printer=self.name, material=spool.material,
-                        colour=spool.colour, nozzle=self.nozzle, **s.model_dump())
+                        colour=spool.colour, nozzle=self.nozzle, bed=self.bed, **s.model_dump())
         return population.effective(plain, Policy.ANYONE).model_copy(update=population.UNTESTED)
 
 

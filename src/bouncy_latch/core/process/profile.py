@@ -37,6 +37,8 @@ def _modulus_of(given: dict[str, Any]) -> Spread:
 
 
 Millimetres = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
+Side = Annotated[float, Field(ge=20, le=5000)]
+"""A side of what a printer has room for, mm."""
 
 
 class Process(BaseModel):
@@ -57,6 +59,7 @@ class Process(BaseModel):
         material_values: values of the material that replace the table's, as pairs of a name of
             ``materials.VALUES`` and a number; a mapping may be given.
         overhang_limit: steepest underside that prints accurately, degrees from vertical.
+        bed: what the printer has room for, width, depth and height, mm; None where nobody said.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -84,6 +87,7 @@ class Process(BaseModel):
     solid_layers: Annotated[int, Field(ge=0, le=50)] = 4
     material_values: tuple[tuple[str, float], ...] = ()
     overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
+    bed: tuple[Side, Side, Side] | None = None
     source: str = "common practice"
 
     @field_validator("material_values", mode="before")
