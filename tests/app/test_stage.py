@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtTest import QTest
 
 from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.stage.callouts import apart
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.solids import tree
-from tests.app.conftest import discard
+from tests.app.conftest import PATIENCE, discard
 
 
 @pytest.fixture(scope="module")
@@ -35,6 +38,13 @@ def pixels(window, qapp):
     return raw[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
 
 
+def pixels_as_they_are(window):
+    """The picture on the stage without drawing it anew."""
+    image = window.shape.stage._image.convertToFormat(window.shape.stage._image.Format.Format_RGB888)
+    raw = np.frombuffer(image.constBits(), dtype=np.uint8).reshape(image.height(), image.bytesPerLine())
+    return raw[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+
 def share(picture, token):
     """Part of the picture whose hue is that of a body colour, light or in shade."""
     colour = np.array([int(getattr(THEME.tokens, token)[i:i + 2], 16) for i in (1, 3, 5)], dtype=float)
@@ -53,6 +63,60 @@ def test_both_bodies_are_seen_and_the_swing_moves_one(shown, qapp):
     assert "shut" in shown.shape._about.text()
     shown.shape.trace.set_value(130)
     assert np.abs(pixels(shown, qapp) - opened).mean() < 1.0
+
+
+def test_all_of_it_fills_the_view_and_stays_where_it_is_in_a_drag(shown, qapp):
+    stage = shown.shape.stage
+
+    def silhouette():
+        return np.abs(stage.in_view(stage._outline())).max()
+
+    shown.shape.frame_button.click()
+    assert 0.88 < silhouette() < 0.94
+    size = shown.size()
+    shown.resize(size.width(), size.height() - 120)
+    pixels(shown, qapp)
+    assert 0.88 < silhouette() < 0.94, "a view that nobody turned goes on filling the stage"
+    shown.resize(size)
+    pixels(shown, qapp)
+    standing = stage._standing()
+    shown.session.drag_ruler(shown.session.solution.rulers[0], 0.45)
+    shown.shape._sketch()
+    pixels(shown, qapp)
+    assert stage._standing() == standing
+    shown.session.end_drag()
+    shown.session.undo()
+    QTest.keyClick(stage, Qt.Key.Key_Left)
+    assert stage._standing() != standing
+    QTest.keyClick(stage, Qt.Key.Key_Right)
+    assert np.allclose(stage._standing(), standing)
+
+
+def test_at_rest_edges_are_smoothed_and_the_bed_is_the_scale(shown, qapp, qtbot):
+    stage = shown.shape.stage
+    stage.draw()
+    pixels(shown, qapp)
+    rough = pixels_as_they_are(shown)
+    if stage._software:
+        qtbot.waitUntil(stage.smoothed, timeout=PATIENCE)
+        fine = pixels_as_they_are(shown)
+        changed = np.abs(fine - rough).max(axis=2) > 12
+        assert 0.001 < changed.mean() < 0.1, "only edges change"
+    low, high = stage._outline().min(axis=0), stage._outline().max(axis=0)
+    assert stage._floor.step in (5.0, 10.0, 20.0)
+    lines = stage._floor._actor.GetMapper().GetInput().GetBounds()
+    assert lines[0] < low[0] < high[0] < lines[1]
+    assert lines[4] == pytest.approx(low[2], abs=0.1)
+
+
+@pytest.mark.parametrize("count", [2, 5, 9])
+def test_callouts_never_overlap_and_stay_in_view(count):
+    area = QRectF(0, 0, 300, 260)
+    rng = np.random.default_rng(count)
+    wanted = [QPointF(*point) for point in rng.uniform((-40, -40), (340, 300), (count, 2))]
+    boxes = apart(wanted, [(80.0 + 10 * (i % 3), 20.0) for i in range(count)], area)
+    assert all(area.contains(box) for box in boxes)
+    assert not any(a.intersects(b) for i, a in enumerate(boxes) for b in boxes[:i])
 
 
 def test_the_section_takes_half_away_and_fills_the_cut(shown, qapp):

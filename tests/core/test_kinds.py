@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 
+import numpy as np
 import pytest
 import trimesh
 from hypothesis import assume, given, settings
@@ -173,6 +174,10 @@ def test_print_window_ends_where_the_checks_begin_to_fail(kind):
     assert found is not None
     assert good(found.low + 0.003)
     assert good(found.high - 0.003)
+    prints = np.random.default_rng(5).normal(0.05, 0.04, 100_000)
+    inside = np.mean((prints > found.low) & (prints < found.high))
+    assert found.share(Spread(mean=0.05, sd=0.04)) == pytest.approx(inside, abs=0.005)
+    assert found.share(Spread(mean=found.high + 0.01, sd=0)) == 0
     assert found.low <= window.LOW or not good(found.low - 0.003)
     assert not good(found.high + 0.003)
 

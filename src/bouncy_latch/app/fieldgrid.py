@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QWidget
 
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.editors import ChoiceField, NumberField
 from bouncy_latch.app.parts import label
 from bouncy_latch.app.theme import figure_font
@@ -74,6 +75,7 @@ class FieldGrid(QGridLayout):
         value.setProperty("figure", "true")
         value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         value.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        copyable(value, lambda: value.selectedText() or f"{value.text()} {unit}".strip())
         self.put(name, value, unit)
         return value
 

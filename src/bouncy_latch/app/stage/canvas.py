@@ -27,6 +27,8 @@ LIGHTS = (((-0.5, 0.8, 1.2), 0.62), ((0.7, -0.6, 1.0), 0.52))
 SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swr", "software")
 TURN, ZOOM = 0.5, 1.12
 """Degrees a pixel of a drag, and how much nearer a notch of the wheel goes."""
+STEEPEST = 89.0
+"""From no higher above the bed, or lower under it, it is looked at, degrees."""
 _KEYS = {Qt.Key.Key_Left: (-10, 0), Qt.Key.Key_Right: (10, 0), Qt.Key.Key_Up: (0, 10), Qt.Key.Key_Down: (0, -10)}
 _ZOOMS = {Qt.Key.Key_Plus: ZOOM, Qt.Key.Key_Equal: ZOOM, Qt.Key.Key_Minus: 1 / ZOOM}
 
@@ -161,11 +163,15 @@ class Canvas(QWidget):
     # -- turning it --------------------------------------------------------------------------------------------------
 
     def turn(self, across: float, up: float) -> None:
-        """Walk round the scene, degrees."""
+        """Walk round the scene, degrees, with the bed always level."""
         camera = self.renderer.GetActiveCamera()
-        camera.Azimuth(across)
-        camera.Elevation(up)
-        camera.OrthogonalizeViewUp()
+        at = np.array(camera.GetFocalPoint())
+        x, y, z = np.array(camera.GetPosition()) - at
+        far = np.sqrt(x * x + y * y + z * z)
+        round_, high = np.arctan2(y, x) + np.radians(across), np.arcsin(z / far) + np.radians(up)
+        high = min(max(high, -np.radians(STEEPEST)), np.radians(STEEPEST))
+        camera.SetPosition(*(at + far * np.array([np.cos(high) * np.cos(round_), np.cos(high) * np.sin(round_), np.sin(high)])))
+        camera.SetViewUp(0, 0, 1)
         self.draw()
 
     def shift(self, right: float, down: float) -> None:
