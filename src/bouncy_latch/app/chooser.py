@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QButtonGroup, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.figures import Section, SectionFigure, section_across
-from bouncy_latch.app.parts import button, label, scrolled
+from bouncy_latch.app.parts import Pickable, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.workers import Lane, Report
@@ -26,21 +25,12 @@ COLUMNS = 3
 _PICTURE = 108
 
 
-class KindCard(QFrame):
-    """One kind: a cut through its default, its name and what it is for.
-
-    Signals:
-        picked: it was clicked or chosen by key.
-    """
-
-    picked = Signal()
+class KindCard(Pickable):
+    """One kind: a cut through its default, its name and what it is for."""
 
     def __init__(self, kind: Kind) -> None:
-        super().__init__(objectName="panel")
+        super().__init__(f"add a {kind.title.lower()}: {kind.summary}", "panel")
         self.kind = kind
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(f"add a {kind.title.lower()}: {kind.summary}")
         self.figure = SectionFigure("")
         self.figure.setFixedHeight(_PICTURE)
         about = label(kind.summary, "quiet", 8.5)
@@ -51,15 +41,6 @@ class KindCard(QFrame):
         layout.addWidget(self.figure)
         layout.addWidget(label(kind.title, "title", 10))
         layout.addWidget(about, 1, Qt.AlignmentFlag.AlignTop)
-
-    def mousePressEvent(self, _event: QMouseEvent) -> None:
-        self.picked.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
-            self.picked.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class Chooser(QWidget):

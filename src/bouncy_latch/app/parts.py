@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QFontMetrics, QResizeEvent
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.theme import text_font
@@ -46,6 +46,31 @@ def button(text: str, slot: Callable[[], object], tone: str = "", tip: str = "")
         made.setToolTip(tip)
     made.clicked.connect(lambda _checked=False: slot())
     return made
+
+
+class Pickable(QFrame):
+    """A card that is picked by a click, or by Enter or Space.
+
+    Signals:
+        picked: it was.
+    """
+
+    picked = Signal()
+
+    def __init__(self, name: str, style: str = "") -> None:
+        super().__init__(objectName=style)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(name)
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self.picked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
+            self.picked.emit()
+        else:
+            super().keyPressEvent(event)
 
 
 class ElidedButton(QPushButton):

@@ -3,47 +3,29 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.parts import button, clear, counted, label, scrolled
+from bouncy_latch.app.parts import Pickable, button, clear, counted, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.checks import worst
 from bouncy_latch.core.mechanisms import registry
 
 
-class Card(QWidget):
-    """One mechanism.
-
-    Signals:
-        picked: it was clicked or chosen by key.
-    """
-
-    picked = Signal()
+class Card(Pickable):
+    """One mechanism."""
 
     def __init__(self, name: str, about: str, verdict: str, selected: bool) -> None:
-        super().__init__()
+        super().__init__(f"{name}, {about}, {verdict}")
         self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(f"{name}, {about}, {verdict}")
         self.setToolTip(f"{name}\n{about}")
 
     def sizeHint(self) -> QSize:
         line = QFontMetrics(text_font(10)).height()
         return QSize(150, 2 * line + 18)
-
-    def mousePressEvent(self, _event: QMouseEvent) -> None:
-        self.picked.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space}:
-            self.picked.emit()
-        else:
-            super().keyPressEvent(event)
 
     def paintEvent(self, _event: object) -> None:
         t = THEME.tokens
