@@ -36,6 +36,24 @@ def test_demo_opens_on_shape_with_one_thing_to_mend(bench):
     assert bench.params.knuckles == 7
 
 
+def test_nothing_of_an_earlier_design_stands_beside_a_newer_one(bench):
+    bench.settle()
+    row, ruler = bench.verdict("Lid wobbles"), bench.window.ruler.ruler
+    assert row.remedy.isVisible()
+    assert ruler._window is not None
+    assert not ruler._stale
+    bench.session.set_params("deeper", depth=60)
+    row = bench.verdict("Lid wobbles")
+    assert not row.remedy.isVisible()
+    assert (ruler._window, ruler._recommended, ruler._stale) == (None, None, True)
+    bench.drag_ruler(0.31)
+    assert not bench.verdict("Lid wobbles").remedy.isVisible()
+    bench.settle()
+    assert bench.verdict("Lid wobbles").remedy.isVisible()
+    assert ruler._window.ends[0] != ruler._window.ends[1]
+    assert not ruler._stale
+
+
 def test_a_tight_gap_welds_and_the_remedy_frees_it_and_it_exports(bench, tmp_path):
     bench.drag_ruler(0.15)
     bench.settle()

@@ -19,6 +19,8 @@ from bouncy_latch.core.outcomes import VERDICTS
 
 BAR = 24.0
 MARGIN = 22.0
+PALE = 0.35
+"""How much is seen of zones that are of an earlier design."""
 BELL = 14.0
 """Height of the bell of prints, px."""
 _SHORT = {"needs a tool": "tool", "frees by hand": "by hand", "will not go in": "too tight"}
@@ -95,6 +97,7 @@ class Ruler(QWidget):
         self._evidence: list[tuple[float, str, str]] = []
         self._window: WindowOnRuler | None = None
         self._recommended: float | None = None
+        self._stale = False
         self._dragging = False
         copyable(self, lambda: f"{self._value:.{self._digits}f} {self._unit}".strip())
 
@@ -116,6 +119,12 @@ class Ruler(QWidget):
     def show_zones(self, zones: Zones | None) -> None:
         if zones is not self._zones:
             self._zones, self._stops = zones, {}
+            self.update()
+
+    def show_stale(self, stale: bool) -> None:
+        """Pale the zones while they are those of an earlier design."""
+        if stale != self._stale:
+            self._stale = stale
             self.update()
 
     def show_evidence(self, ticks: list[tuple[float, str, str]]) -> None:
@@ -193,9 +202,11 @@ class Ruler(QWidget):
             # Blending takes longer than all other painting, and a drag changes none of it.
             if THEME.dark not in self._stops:
                 self._stops[THEME.dark] = zone_stops(self._zones, self.low, self.high)
+            painter.setOpacity(PALE if self._stale else 1.0)
             paint_zones(painter, bar, self._zones, self.low, self.high, labels=True, stops=self._stops[THEME.dark])
             if self._zones.sides is not None:
                 self._paint_sides(painter, bar, self._zones)
+            painter.setOpacity(1.0)
         self._paint_scale(painter, bar)
         for value, outcome, _ in self._evidence:
             if self.low <= value <= self.high:

@@ -130,8 +130,11 @@ class RulerPanel(QFrame):
         shown = view.zones.get(scale.id) if view and scale else None
         self.ruler.show_zones(shown)
         direct = scale is not None and scale.direct and scale.param == self._recommended_param
-        self.ruler.show_recommended(view.outlook.recommended if view and direct else None)
-        if view is None or not view.whole or solution is None or scale is None:
+        current = self._session.view_is_current
+        self.ruler.show_recommended(view.outlook.recommended if view and direct and current else None)
+        # A drag of this very ruler leaves its zones as they are; any other change makes them those of an earlier design.
+        self.ruler.show_stale(not current and not self._session.dragging and (view is None or view.whole))
+        if view is None or not current or solution is None or scale is None:
             self._say_window(self._session.look_trouble or ("working out the zones…" if view is None else "working out…"))
             self.ruler.show_window(None)
             return

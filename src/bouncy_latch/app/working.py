@@ -89,7 +89,12 @@ class Working(QObject):
     @property
     def up_to_date(self) -> bool:
         """Whether outlook and proof belong to the document as it stands."""
-        return self.solution is None or (self.proof is not None and self._viewed_request == self.request)
+        return self.solution is None or (self.proof is not None and self.view_is_current)
+
+    @property
+    def view_is_current(self) -> bool:
+        """Whether the outlook belongs to the design as it stands; of an earlier one nothing is shown beside new figures."""
+        return self._viewed_request == self.request
 
     @property
     def checks(self) -> list[Check]:
@@ -103,12 +108,12 @@ class Working(QObject):
 
     def remedies(self, check_id: str) -> list[Any]:
         """Return the solved remedies of a check, empty until they are worked out."""
-        found = self.view.outlook.remedies.get(check_id, []) if self.view else []
+        found = self.view.outlook.remedies.get(check_id, []) if self.view and self.view_is_current else []
         return found or (self.proof.remedies.get(check_id, []) if self.proof else [])
 
     def surety(self, check_id: str) -> float | None:
         """Return the chance that a check holds as far as measured sizes go; None where none was measured."""
-        return self.view.outlook.surety.get(check_id) if self.view else None
+        return self.view.outlook.surety.get(check_id) if self.view and self.view_is_current else None
 
     def verdict_of(self, mechanism: Mechanism) -> str:
         """Return the shelf mark of a mechanism: of the selected one from all that is known, of others once they were solved."""
