@@ -17,7 +17,8 @@ from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill
-from bouncy_latch.core.mechanisms import hook, registry, tube_clip
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.snapping.plans import hook, tube_clip
 from bouncy_latch.core.mechanisms.snapping import shapes
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Spread
@@ -41,7 +42,7 @@ def cut(solution, height):
     {"form": "u", "return_angle": 40}], ids=["stout", "taper", "narrowing", "slender", "folded"])
 def test_an_arm_rides_as_finite_elements_do(sizes):
     params = HOOK.params().changed(**{"return_angle": 45, "infill": 100, "loops": 10, **sizes})
-    solution, plan = HOOK.solve(params, EXACT), hook._Plan(params, EXACT)
+    solution, plan = HOOK.solve(params, EXACT), hook.HookPlan(params, EXACT)
     way, (end, face), outline = plan.snap.way, plan.end, cut(solution, params.width / 8)
     begin, reach = float(plan.snap.ride._steps[0]), plan.catch_length
 
@@ -168,7 +169,7 @@ def test_a_tube_clip_opens_as_finite_elements_do(sizes):
     kind = registry.kind("tube-clip")
     params = kind.params().changed(**{"infill": 100, "loops": 20, **sizes})
     exact = EXACT.model_copy(update={"hole_term": Spread(mean=0, sd=0)})
-    plan, outline = tube_clip._Plan(params, exact), cut(kind.solve(params, exact), params.width / 2)
+    plan, outline = tube_clip.TubeClipPlan(params, exact), cut(kind.solve(params, exact), params.width / 2)
     half, way = outline.intersection(shapely.box(-500, -500, 500, 0)), plan.snap.way
     nose, end = -plan.inner * np.array([np.cos(plan.nose), np.sin(plan.nose)]), outline.bounds[0]
 
