@@ -413,12 +413,12 @@ def test_a_dropped_project_is_opened_and_dropped_parts_are_looked_at(bench, tmp_
 def test_the_window_comes_back_as_it_was_left(bench, tmp_path):
     folder = tmp_path / "kept"
     first = start.open_window(None, True, folder)
-    first.resize(760, 700)
+    first.resize(700, 540)
     first.toggle_theme()
     discard(first)
     bench.window.toggle_theme()  # what is in force belongs to the process; the file says dark all the same
     again = start.open_window(None, True, folder)
-    assert again.size() == QSize(760, 700)
+    assert again.size() == QSize(700, 540)
     assert THEME.dark
     discard(again)
     bench.window.toggle_theme()
