@@ -17,7 +17,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, RESTS, TAKEN, chances_of, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, RESTS, TAKEN, learn, printed, prior, start
 from bouncy_latch.core.learn.study import BLIND, MINE, brier, calibration, print_ladder, rows, study, trial, unknown
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import OUTCOMES
@@ -68,7 +68,7 @@ def test_a_known_growth_is_recovered(truth):
     """Outcomes as a printer of that growth gives them most often, with readings of pegs and holes to match."""
     steps = ladders.telling_steps(KIND, STRANGER, learn(STRANGER, []).belief)
     grid = np.array([truth]), np.zeros(1)
-    seen = [result(gap, OUTCOMES[int(np.argmax(chances_of(result(gap, "free"), STRANGER, *grid)[0, 0]))]) for gap in steps]
+    seen = [result(gap, OUTCOMES[int(np.argmax(printed(result(gap, "free"), STRANGER).chances(*grid)[0, 0]))]) for gap in steps]
     by_outcomes = learn(STRANGER, seen).belief.spread("growth")
     assert abs(by_outcomes.mean - truth) < 2 * by_outcomes.sd
     assert by_outcomes.sd < 0.5 * GROWTH.sd
@@ -94,7 +94,7 @@ def test_ninety_per_cent_intervals_hold_ninety_per_cent():
         shown = growth + rng.normal(0, OFF)
         items = []
         for gap in steps:
-            chances = chances_of(result(gap, "free"), STRANGER, np.array([shown]), np.array([factor]))[0, 0]
+            chances = printed(result(gap, "free"), STRANGER).chances(np.array([shown]), np.array([factor]))[0, 0]
             items.append(result(gap, OUTCOMES[rng.choice(5, p=chances / chances.sum())]))
         shrink = rng.normal(mean[4], math.sqrt(cov[4, 4]))
         high = growth + rng.normal(mean[5], math.sqrt(cov[5, 5]))
@@ -148,7 +148,7 @@ def test_trade_ladders_lie_inside_the_population():
     """0.15 welded, 0.2 hard, 0.3 frees after knocks, 0.4 easily: within the central 90 % (common practice, no source)."""
     belief = learn(STRANGER, []).belief
     for gap, classes in ((0.15, OUTCOMES[:2]), (0.2, OUTCOMES[:3]), (0.3, OUTCOMES[1:4]), (0.4, OUTCOMES[2:4])):
-        chances = np.einsum("gw,gwc->c", belief.weights, chances_of(result(gap, "free"), STRANGER, belief.growths,
+        chances = np.einsum("gw,gwc->c", belief.weights, printed(result(gap, "free"), STRANGER).chances(belief.growths,
                                                                    belief.factors))
         assert sum(chances[OUTCOMES.index(name)] for name in classes) > 0.05, gap
     low, high = inside(belief, 0.9)
@@ -342,3 +342,15 @@ def test_the_spread_of_readings_reaches_the_margin(solved):
     assert sure["fold-gap"] == pytest.approx(stats.norm.cdf(check.margin / 0.08), abs=1e-6)
     assert "axial-play" not in sure, "a check it does not move says nothing"
     assert all(isinstance(getattr(HERON, name), Spread) for name in NAMES)
+
+
+@pytest.mark.parametrize("bed_chamfer", [0.4, 0.0])
+def test_one_outcome_asked_alone_has_the_chance_it_has_among_all(bed_chamfer):
+    piece = Result("2026-10-01", "p", "knuckle-hinge", "gap", 0.24, "free", params=f'{{"bed_chamfer": {bed_chamfer}}}')
+    growths, factors = np.linspace(-0.05, 0.25, 31), np.linspace(-1.5, 1.0, 7)
+    found = printed(piece, STRANGER)
+    every = found.chances(growths, factors)
+
+    assert np.allclose(every.sum(axis=2), 1)
+    for rank in range(len(OUTCOMES)):
+        assert np.allclose(found.chance_of(rank, growths, factors), every[:, :, rank])

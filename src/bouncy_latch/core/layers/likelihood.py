@@ -48,6 +48,14 @@ class Likelihood:
         """Return the chance of every outcome at every growth (mm per side) and weld factor (a logarithm), (G, W, outcomes)."""
         raise NotImplementedError
 
+    def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
+        """Return the chance of one outcome, by its place on the scale, (G, W)."""
+        return np.asarray(self.chances(growths, factors)[:, :, outcome])
+
+
+_NEEDED = ((2,), (1, 2), (0, 1), (0,), (0,))
+"""Of the limits (unfelt, by hand, by tool), those that the chance of each outcome in place needs."""
+
 
 @dataclass(frozen=True)
 class PrintedInPlace(Likelihood):
@@ -71,19 +79,31 @@ class PrintedInPlace(Likelihood):
 
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
+        (unfelt, by_hand, by_tool), rattles = self._below((0, 1, 2), growths, factors)
+        return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
+
+    def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
+        """Return the chance of one outcome, (G, W), without working out those that it does not need."""
+        below, rattles = self._below(_NEEDED[outcome], growths, factors)
+        if len(below) == 2:
+            return below[1] - below[0]
+        return (1 - below[0], below[0] - rattles, rattles)[max(outcome - 2, 0)]
+
+    def _below(self, picked: tuple[int, ...], growths: Array, factors: Array) -> tuple[list[Array], Array]:
+        """Return the chances that what holds stays below the picked limits, and of rattling (of use with the first), (G, W)."""
         weights = np.array([weight for weight, _ in self.rows])
-        below, loose = np.ones((3, len(weights), len(growths), len(factors))), np.zeros((len(growths), 1))
+        below, loose = np.ones((len(picked), len(weights), len(growths), len(factors))), np.zeros((len(growths), 1))
         place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
         low = place.astype(int)
         part = place - low
         for pair in zip(*(rows for _, rows in self.rows), strict=True):
             table = np.stack([row.log_moments for row in pair])
             log_moment = (table[:, low] * (1 - part) + table[:, low + 1] * part)[:, :, None] + factors
-            below = np.minimum(below, cdf((pair[0].limits[:, None, None, None] - log_moment) / RESIDUAL))
+            limits = pair[0].limits[list(picked)][:, None, None, None]
+            below = np.minimum(below, cdf((limits - log_moment) / RESIDUAL))
             loose = np.maximum(loose, cdf((pair[0].least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
-        unfelt, by_hand, by_tool = np.einsum("kfgw,f->kgw", below, weights)
-        rattles = np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
-        return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
+        means = np.einsum("kfgw,f->kgw", below, weights)
+        return list(means), np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
 
 
 def _alike(row: Row, other: Row) -> bool:

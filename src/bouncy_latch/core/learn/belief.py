@@ -215,13 +215,13 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
             unused.append(f"{item.kind} {item.param} {item.value:g}: no more than noted")
             continue
         try:
-            design = (item.kind, item.param, f"{item.value:g}", item.params)
-            chances = known[design] if design in known else chances_of(item, process, growths, factors)
-            known[design] = chances
+            design = (item.kind, item.param, f"{item.value:g}", item.params, item.outcome)
+            if design not in known:
+                known[design] = printed(item, process).chance_of(OUTCOMES.index(item.outcome), growths, factors)
         except (UserError, ValueError):
             unused.append(f"{item.kind} {item.param} {item.value:g}: its kind or sizes are not known here")
             continue
-        likely = (1 - SLIP) * chances[:, :, OUTCOMES.index(item.outcome)] + SLIP / len(OUTCOMES)
+        likely = (1 - SLIP) * known[design] + SLIP / len(OUTCOMES)
         outcomes += np.log(likely)
         told.append((item, likely))
         used.append(item)
@@ -377,13 +377,13 @@ def scale_of(kind_id: str) -> Scale:
 # -- outcomes -----------------------------------------------------------------------------------------------------------
 
 
-def chances_of(item: Result, process: Process, growths: Array, factors: Array) -> Array:
-    """Return the chance of every outcome of a print at every growth and weld factor, (G, W, 5).
+def printed(item: Result, process: Process) -> Likelihood:
+    """Return what became of a print as a likelihood over growth and weld factor.
 
     Raises:
         UserError: when its kind, sizes or process make no mechanism.
     """
-    return _printed(item.kind, item.param, item.value, item.params, process).chances(growths, factors)
+    return _printed(item.kind, item.param, item.value, item.params, process)
 
 
 @lru_cache(maxsize=1024)
