@@ -162,7 +162,7 @@ def _print(window, rng: random.Random, _folder: Path) -> None:
 
     mechanism = window.session.mechanism
     if mechanism is not None and len(mechanism.prints) < 6:
-        window.session.record_print(rng.choice(registry.kind(mechanism.kind).outcomes), "soak", None)
+        window.session.record_print(rng.choice(registry.kind(mechanism.kind).outcomes.names), "soak", None)
 
 
 def _save(window, rng: random.Random, folder: Path) -> None:
@@ -187,5 +187,22 @@ def _theme(window, _rng: random.Random, _folder: Path) -> None:
     window.toggle_theme()
 
 
+def _resize(window, rng: random.Random, _folder: Path) -> None:
+    window.resize(rng.randint(500, 1900), rng.randint(340, 1100))
+    if rng.random() < 0.3:
+        window.folding.turn(rng.choice(["shelf", "sheet"]))
+
+
+def _page(window, rng: random.Random, _folder: Path) -> None:
+    rng.choice([window.choose_kind, window.show_printers, window.show_keys, lambda: window.fit.go(rng.randrange(4))])()
+
+
+def _turn(window, rng: random.Random, _folder: Path) -> None:
+    stage = window.shape.stage
+    if stage is not None:
+        stage.turn(rng.uniform(-90, 90), rng.uniform(-60, 60))
+        stage.zoom(rng.uniform(0.7, 1.4))
+
+
 ACTIONS: list[Callable] = [*[_size] * 8, *[_drag] * 5, *[_choose] * 4, *[_stop] * 3, _undo, _policy, _add_or_remove, _print,
-                           _save, _open, _remedy, _recommended, _theme]
+                           _save, _open, _remedy, _recommended, _theme, _resize, _page, _turn]

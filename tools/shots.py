@@ -56,6 +56,8 @@ def shot(app, window, name: str) -> None:
     if window.shape.stage is not None and window.shape.isVisible():
         window.shape.stage.draw()
         wait(app, 0.2)
+    window._notice.hide()
+    wait(app, 0.1)
     window.grab().save(str(OUT / f"{name}.png"))
     print(OUT / f"{name}.png")
 

@@ -144,15 +144,17 @@ def test_it_fits_every_screen(bench, mechanism):
     bench.settle()
     for size in SIZES:
         window.resize(*size)
-        for number in range(len(STOPS)):
-            window.jobline.go(number)
+        stops = {name: (lambda n=n: window.jobline.go(n)) for n, name in enumerate(STOPS)}
+        pages = {"kinds": window.choose_kind, "printers": window.show_printers, "keys": window.show_keys}
+        for name, show in (stops | pages).items():
+            show()
             laid_out()
             assert window.size().toTuple() == size
             for widget in window.findChildren(QWidget):
                 parent = widget.parentWidget()
                 if not widget.isVisible() or parent is None or not isinstance(widget, QAbstractButton | QLabel):
                     continue
-                about = f"{widget.text()!r} at {size} on {STOPS[number]}"
+                about = f"{widget.text()!r} at {size} on {name}"
                 assert parent.rect().intersects(widget.geometry()), about
                 if isinstance(widget, Elided | ElidedButton) or widget.property("tone") == "mend":
                     continue
@@ -162,7 +164,7 @@ def test_it_fits_every_screen(bench, mechanism):
             for area in window.findChildren(QScrollArea):
                 if area.isVisible() and area.horizontalScrollBarPolicy() is Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
                     needed = area.widget().minimumSizeHint().width()
-                    assert needed <= area.viewport().width() + 2, f"{type(area.parent()).__name__} at {size} on {STOPS[number]}"
+                    assert needed <= area.viewport().width() + 2, f"{type(area.parent()).__name__} at {size} on {name}"
             shown = [w for w in window.topbar.findChildren(QWidget) if w.isVisible()]
             assert not any(a.geometry().intersects(b.geometry()) for i, a in enumerate(shown) for b in shown[:i])
 

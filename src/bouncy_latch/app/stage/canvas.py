@@ -10,7 +10,7 @@ import os
 import numpy as np
 import numpy.typing as npt
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401 - what renders on OpenGL registers itself
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 from vtkmodules.util.numpy_support import vtk_to_numpy
@@ -21,6 +21,8 @@ REST_MS = 150
 """After the last change for this long the picture is smoothed."""
 FINER = 2
 """How many times larger it is rendered for that."""
+MOST_PIXELS = 12e6
+"""More than these would take a second on software; on a screen of so many the edges are fine as they are."""
 HARDWARE_SAMPLES = 8
 LIGHTS = (((-0.5, 0.8, 1.2), 0.62), ((0.7, -0.6, 1.0), 0.52))
 """Of two lights that go with the eye: where from, and how strong. Each more costs a fifth of a frame on software."""
@@ -139,9 +141,17 @@ class Canvas(QWidget):
         """Paint what lies over the picture."""
 
     def _smooth(self) -> None:
-        if self._software and not self._fine and not self._stale:
-            self._image, self._fine = self._rendered(FINER), True
+        if not self._software or self._fine or self._stale:
+            return
+        self._fine = True
+        if self.width() * self.height() * (FINER * self.devicePixelRatioF()) ** 2 <= MOST_PIXELS:
+            self._image = self._rendered(FINER)
             self.update()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.DevicePixelRatioChange:
+            self.draw()
+        return super().event(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._stale:
