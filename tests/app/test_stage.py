@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.stage import canvas
 from bouncy_latch.app.stage.callouts import apart
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.solids import tree
@@ -90,6 +91,26 @@ def test_all_of_it_fills_the_view_and_stays_where_it_is_in_a_drag(shown, qapp):
     assert stage._standing() != standing
     QTest.keyClick(stage, Qt.Key.Key_Right)
     assert np.allclose(stage._standing(), standing)
+
+
+def test_graphics_hardware_smooths_every_frame(shown, qapp, monkeypatch):
+    """Played by the software: it can take several samples a pixel too, only slowly."""
+    stage = shown.shape.stage
+    wanted = pixels(shown, qapp)
+    ground = [int(THEME.tokens.sunken[i:i + 2], 16) for i in (1, 3, 5)]
+    stage.release_window()
+    monkeypatch.setattr(canvas, "SOFTWARE", ())
+    stage.draw()
+    hardware = pixels(shown, qapp)
+    assert not stage._software
+    assert stage.smoothed()
+    for picture in (wanted, hardware):
+        assert np.abs(picture[3, -3] - ground).max() <= 1, "the ground is seen"
+    assert np.abs(hardware - wanted).mean() < 1.5
+    stage.release_window()
+    monkeypatch.undo()
+    stage.draw()
+    pixels(shown, qapp)
 
 
 def test_at_rest_edges_are_smoothed_and_the_bed_is_the_scale(shown, qapp, qtbot):

@@ -128,6 +128,7 @@ class Canvas(QWidget):
         window.GetRGBACharPixelData(0, 0, wide * finer - 1, high * finer - 1, 0, self._pixels)
         rows = vtk_to_numpy(self._pixels).reshape(high * finer, wide * finer, 4)[::-1]
         data = np.ascontiguousarray(rows)
+        data[:, :, 3] = 255  # the ground comes without, and would be seen through
         image = QImage(data.data, wide * finer, high * finer, QImage.Format.Format_RGBX8888).copy()
         if finer > 1:
             image = image.scaled(wide, high, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
