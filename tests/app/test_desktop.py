@@ -133,6 +133,11 @@ def laid_out():
         QApplication.processEvents()
 
 
+def around_page(window):
+    """The area that scrolls the page of the middle."""
+    return next(area for area in window.findChildren(QScrollArea) if area.widget() is window._pages)
+
+
 SIZES = [(500, 340), (512, 350), (683, 384), (800, 600), (1024, 700), (1366, 768), (1920, 1080), (3840, 2160)]
 
 
@@ -165,6 +170,9 @@ def test_it_fits_every_screen(bench, mechanism):
                 if area.isVisible() and area.horizontalScrollBarPolicy() is Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
                     needed = area.widget().minimumSizeHint().width()
                     assert needed <= area.viewport().width() + 2, f"{type(area.parent()).__name__} at {size} on {name}"
+            page = around_page(window)
+            if page.widget().width() > page.viewport().width():
+                assert page.horizontalScrollBar().height() > 4, f"what does not fit on {name} at {size} cannot be reached"
             shown = [w for w in window.topbar.findChildren(QWidget) if w.isVisible()]
             assert not any(a.geometry().intersects(b.geometry()) for i, a in enumerate(shown) for b in shown[:i])
 

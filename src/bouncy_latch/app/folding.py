@@ -13,7 +13,7 @@ from bouncy_latch.app.shelf import Shelf
 from bouncy_latch.app.verdicts import Verdicts
 
 SHELF_WIDE, SHELF_FOLDED, SHEET_WIDE, HANDLE = 198, 46, 300, 26
-NARROW_FOR_SHELF, NARROW_FOR_SHEET = 1000, 860
+NARROW_FOR_SHELF, NARROW_FOR_SHEET = 1100, 860
 """Width of the window below which each folds by itself, px."""
 HEIGHTS = ((680, 134), (0, 82))
 """From which height of the window on the verdicts are how high, px: four rows, and one."""

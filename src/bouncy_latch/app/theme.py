@@ -141,9 +141,11 @@ QPushButton[tone="plain"]:checked {{ color: {t.accent}; font-weight: 700; backgr
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 1px; }}
 QScrollBar::handle:vertical {{ background: {t.line}; border-radius: 3px; min-height: 24px; }}
-QScrollBar:horizontal {{ height: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 1px; }}
+QScrollBar::handle:horizontal {{ background: {t.line}; border-radius: 3px; min-width: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QAbstractScrollArea::corner {{ background: transparent; }}
 QListWidget {{ background: {t.panel}; border: none; outline: none; }}
 QListWidget::item {{ padding: 5px 8px; border-radius: 4px; }}
 QListWidget::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}

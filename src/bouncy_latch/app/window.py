@@ -149,6 +149,7 @@ class BenchWindow(QMainWindow):
         row = QHBoxLayout(line)
         row.setContentsMargins(14, 4, 8, 4)
         self.notice = label("", "", 9.5)
+        self.notice.setWordWrap(True)
         self.notice.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._notice_actions = QHBoxLayout()
         row.addWidget(self.notice, 1)

@@ -7,8 +7,18 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QResizeEvent
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QButtonGroup,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bouncy_latch.app import axis
 from bouncy_latch.app.editors import Combo
@@ -28,6 +38,8 @@ from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, readin
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.project.folders import data_folder
 
+SLIM = 660
+"""Width below which the columns stand under each other, px."""
 LEFT, RIGHT = -0.15, 0.35
 """Growth shown by the bells, mm per side."""
 
@@ -134,7 +146,7 @@ class LadderPage(QWidget):
         right.addStretch()
         for column in (left, right):
             column.setSpacing(4)
-        both = QHBoxLayout()
+        self._both = both = QHBoxLayout()
         both.setSpacing(22)
         both.addLayout(left, 11)
         both.addLayout(right, 9)
@@ -148,6 +160,16 @@ class LadderPage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(inside, (14, 8, 14, 6)))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow the calipers stand under the steps."""
+        super().resizeEvent(event)
+        slim = event.size().width() < SLIM
+        self._both.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
+
+    def minimumSizeHint(self) -> QSize:
+        """The steps with their buttons; what stands beside them goes under them in less."""
+        return QSize(self._steps.minimumSize().width() + 46, 120)
 
     # -- what there is -----------------------------------------------------------------------------------------------
 
