@@ -16,8 +16,9 @@ MOST = 3
 """Remedies offered for a check."""
 FIRST_HALVES = 2
 """Single changes, the likeliest, that a second one is looked for."""
-MOST_FAILING = 3
-"""Checks that fail at once up to which pairs are tried; of designs that fail all over they mended one in seven."""
+MOST_FAILING, FEW = 3, 3
+"""Checks that fail at once up to which all sizes and pairs are tried; of more the likeliest sizes only. Of seven designs that
+failed all over pairs mended one, and all sizes none that these did not."""
 _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
@@ -108,9 +109,10 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     # What the design is for comes last: what mends it must reach as far as what mends each check that it needs.
     ordered, reaches = sorted(failing, key=lambda check: check.id == base.aim.check), Reaches()
     pool: list[Remedy] = []
+    sizes = None if len(ordered) <= MOST_FAILING else FEW
     for number, check in enumerate(ordered):
         told(progress, 0.7 * number / len(ordered))
-        pool += _singles(design, check, reaches)
+        pool += _singles(design, check, reaches, sizes=sizes)
     found = {check.id: _offered(design, check, pool) for check in ordered}
     helpless = [check for check in ordered if not found[check.id]]
     if helpless and pool and len(ordered) <= MOST_FAILING:
@@ -143,10 +145,10 @@ def measured_remedies(design: Design, check: Check, measure: Measure) -> list[Re
     return _best(found)
 
 
-def _singles(design: Design, check: Check, reaches: Reaches, scan: int = _SCAN) -> list[Remedy]:
-    """Return single changes that mend a check of the solution itself, whatever else they do."""
+def _singles(design: Design, check: Check, reaches: Reaches, scan: int = _SCAN, sizes: int | None = None) -> list[Remedy]:
+    """Return single changes, of the likeliest ``sizes`` or of all, that mend a check of the solution, whatever else they do."""
     base, found = design.solve(), []
-    for name, facts in _sizes(design, check):
+    for name, facts in _sizes(design, check)[:sizes]:
         for value in mending(design, facts, check.id, lambda solution: _same(solution, check), scan, reaches):
             start = current(design.params, base, facts)
             assert start is not None, "only known sizes are moved"
