@@ -62,11 +62,6 @@ class Canvas(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(400, 400)
 
-    @property
-    def camera(self) -> object:
-        """The camera."""
-        return self.renderer.GetActiveCamera()
-
     def look(self, place: tuple[float, float, float], at: tuple[float, float, float]) -> None:
         """Look from a place at another one, z upwards."""
         camera = self.renderer.GetActiveCamera()
