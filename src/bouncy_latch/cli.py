@@ -88,7 +88,8 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         "checks": [_check(c, remedies) for c in ordered(checks)],
         "print_window": None if view.window is None else
         {"lo": figure(view.window.low), "hi": figure(view.window.high), "unit": "mm/side",
-         "share": figure(view.window.share(solution.process.growth))},
+         "share": figure(view.window.share(solution.process.growth)),
+         "ends": {"lo": view.window.thin, "hi": view.window.fat}},
         "prediction": _prediction(solution),
         "recommended": {} if view.recommended is None else
         {registry.kind(solution.kind).recommend: figure(view.recommended)},

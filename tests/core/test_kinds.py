@@ -178,6 +178,11 @@ def test_print_window_ends_where_the_checks_begin_to_fail(kind):
     inside = np.mean((prints > found.low) & (prints < found.high))
     assert found.share(Spread(mean=0.05, sd=0.04)) == pytest.approx(inside, abs=0.005)
     assert found.share(Spread(mean=found.high + 0.01, sd=0)) == 0
+    for end, label in ((found.low - 0.004, found.thin), (found.high + 0.004, found.fat)):
+        if label:
+            beyond = kind.solve(params, HERON.with_growth(end))
+            assert label in {check.label for check in beyond.checks if check.printer and check.verdict != OK}
+    assert found.thin or found.fat
     assert found.low <= window.LOW or not good(found.low - 0.003)
     assert not good(found.high + 0.003)
 

@@ -17,6 +17,8 @@ from bouncy_latch.core.process.evidence import Result
 
 _BETWEEN = 90
 """Margins, spaces and the least room of what the ruler is about, pixels."""
+SURE = 0.9
+"""Share of prints inside the window above which what ends it is not named."""
 FINE = 200
 """Places of a scale that is no parameter's own, between which a drag does not tell apart."""
 
@@ -29,6 +31,7 @@ class RulerPanel(QFrame):
         self._session = session
         self._chosen = ""
         self._said: tuple[str, ...] = ("",)
+        self._told: tuple[str, ...] = ("",)
         self._offered: tuple[str, ...] = ()
         self.ruler = Ruler()
         self._title, self._about, self._chance = label("", "head"), Elided("", "quiet"), label("", "ok")
@@ -146,13 +149,18 @@ class RulerPanel(QFrame):
             return
         per_growth = (ends[1] - ends[0]) / window.width if ends and window.width > 0 else 0.0
         self.ruler.show_window(WindowOnRuler(ends, abs(per_growth) * growth.sd) if ends else None)
+        share, first = window.share(growth), window.first_to_fail(growth)
+        plain = f"{100 * share:.0f} % of prints pass every verdict"
+        longer = f"{plain}; first to fail: {first.lower()}" if first and share < SURE else plain
         self._say_window(
-            f"{100 * window.share(growth):.0f} % of prints pass every verdict",
+            (longer, plain),
             f"Print window: all verdicts hold where outlines grow by {_signed(window.low)} to {_signed(window.high)} mm.\n"
-            f"The bell is what the printer makes: {growth.mean:+.2f} mm a side, give or take {growth.sd:.2f}.")
+            + "".join(f"{words}: {label}.\n" for words, label in (("Thinner fails first", window.thin),
+                                                                  ("Fatter fails first", window.fat)) if label)
+            + f"The bell is what the printer makes: {growth.mean:+.2f} mm a side, give or take {growth.sd:.2f}.")
 
-    def _say_window(self, text: str, about: str = "") -> None:
-        self._window.setText(text)
+    def _say_window(self, words: str | tuple[str, str], about: str = "") -> None:
+        self._told = (words,) if isinstance(words, str) else words
         self._window.setToolTip(about)
         self._share_room()
 
@@ -163,6 +171,10 @@ class RulerPanel(QFrame):
             self._chance.setText(words)
             room = self.width() - named - self._chance.sizeHint().width() - _BETWEEN
             if room > 0:
+                break
+        for told in self._told:
+            self._window.setText(told)
+            if self._window.sizeHint().width() <= room:
                 break
         self._window.setVisible(self._window.sizeHint().width() <= room)
 

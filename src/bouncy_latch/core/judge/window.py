@@ -22,15 +22,19 @@ _STEP = 0.03
 _GIVE_UP = 3
 """Steps in a row that bring a design no nearer to passing, after which a direction is given up."""
 _TOLERANCE = 0.002
+_BEYOND = 0.004
+"""Surely outside of the window's end, mm."""
 _TRIES = 12
 
 
 @dataclass(frozen=True)
 class PrintWindow:
-    """Growth from ``low`` (thin) to ``high`` (fat), mm per side; None for a design that never passes."""
+    """Growth from ``low`` (thin) to ``high`` (fat), mm per side; ``thin`` and ``fat`` name the verdict that ends it there."""
 
     low: float
     high: float
+    thin: str = ""
+    fat: str = ""
 
     @property
     def width(self) -> float:
@@ -46,6 +50,10 @@ class PrintWindow:
             return 0.5 * math.erfc((growth.mean - end) / (growth.sd * math.sqrt(2)))
 
         return below(self.high) - below(self.low)
+
+    def first_to_fail(self, growth: Spread) -> str:
+        """Return the verdict that most of the prints outside fail first; empty where nothing ends the window there."""
+        return self.thin if growth.mean - self.low < self.high - growth.mean else self.fat
 
 
 def passes(solution: Solution) -> bool:
@@ -82,7 +90,21 @@ def print_window(design: Design) -> PrintWindow | None:
     inside = _nearest_good(short, design.judged.growth.mean)
     if inside is None:
         return None
-    return PrintWindow(_edge(good, inside, LOW), _edge(good, inside, HIGH))
+    low, high = _edge(good, inside, LOW), _edge(good, inside, HIGH)
+    return PrintWindow(low, high, _failing(design, low - _BEYOND), _failing(design, high + _BEYOND))
+
+
+def _failing(design: Design, growth: float) -> str:
+    """Return the label of the verdict that fails by most just beyond an end; empty where printers end or nothing is made."""
+    if not LOW <= growth <= HIGH:
+        return ""
+    try:
+        solution = design.grown(growth).solve()
+    except UserError:
+        return ""
+    failing = [(check.margin / (abs(check.limit) or 1.0), check.label) for check in solution.checks
+               if check.printer and check.verdict != OK]
+    return min(failing)[1] if failing else ""
 
 
 def _nearest_good(short: Callable[[float], float], start: float) -> float | None:
