@@ -72,11 +72,47 @@ def test_figures_are_copied_with_their_unit(bench):
     assert field.figure() == "0.32 mm"
     assert window.sheet.editors["barrel"].figure() == "5.30 mm"
     verdict = bench.verdict("Lid wobbles")
+    window.shape.trace.set_value(40.0)
+    window.print_stop.strip.pick(0)
     for widget, wanted in ((window.ruler.ruler, "0.32 mm"), (verdict, "Lid wobbles at its edge: 0.64 ≤ 0.60 mm ("),
-                           (field, "0.32 mm"), (window.ruler._chance, "100 % comes free by hand")):
+                           (field, "0.32 mm"), (window.ruler._chance, "100 % comes free by hand"),
+                           (window.shape.trace, "Swing 40°: gap 0."),
+                           (window.print_stop.strip, "layer 1 at 0.10 mm; A ")):
         action = next(a for a in widget.actions() if "copy" in a.text())
         action.trigger()
         assert clipboard.text().startswith(wanted)
+
+
+def test_what_a_mouse_can_do_keys_can_do(bench):
+    bench.settle()
+    window = bench.window
+    handled = {w: {name for c in type(w).__mro__ for name in vars(c) if "bouncy" in c.__module__}
+               for w in window.findChildren(QWidget)}
+    mouse = [w for w, named in handled.items() if {"mousePressEvent", "mouseDoubleClickEvent"} & named]
+    assert len(mouse) > 20
+    for widget in mouse:
+        assert widget.focusPolicy() & Qt.FocusPolicy.TabFocus, type(widget)
+        assert "keyPressEvent" in handled[widget], type(widget)
+    window.jobline.go(STOPS.index("Fit"))
+    chart = window.fit.chart
+    for key, gap in ((Qt.Key.Key_Right, 0.33), (Qt.Key.Key_PageDown, 0.28), (Qt.Key.Key_Left, 0.27)):
+        QTest.keyClick(chart, key)
+        assert bench.params.gap == gap
+        assert not bench.session.dragging
+    QTest.keyClick(chart, Qt.Key.Key_Down)
+    assert chart.said() == f"gap 0.27 mm per side\n{chart.advice(0)}"
+    QTest.keyClick(chart, Qt.Key.Key_Down)
+    assert chart.accessibleDescription() == chart.advice(1)
+    bench.settle()
+    window.jobline.go(STOPS.index("Shape"))
+    row = next(row for row in window.verdicts.rows if row._check.place)
+    shown = []
+    window.verdicts.place_wanted.connect(shown.append)
+    QTest.keyClick(row, Qt.Key.Key_Return)
+    assert shown == [row._check]
+    for key, at in ((Qt.Key.Key_Home, 0.0), (Qt.Key.Key_End, window.shape.trace.high)):
+        QTest.keyClick(window.shape.trace, key)
+        assert window.shape.trace.value == at
 
 
 def test_every_view_is_saved_as_a_picture(bench, tmp_path):
@@ -173,6 +209,7 @@ def test_it_fits_every_screen(bench, mechanism):
             page = around_page(window)
             if page.widget().width() > page.viewport().width():
                 assert page.horizontalScrollBar().height() > 4, f"what does not fit on {name} at {size} cannot be reached"
+            assert not window.topbar.process_button.text().endswith("…"), size
             shown = [w for w in window.topbar.findChildren(QWidget) if w.isVisible()]
             assert not any(a.geometry().intersects(b.geometry()) for i, a in enumerate(shown) for b in shown[:i])
 
@@ -191,6 +228,15 @@ def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
     assert window._beside.geometry().right() < folding.handle.mapTo(window.centralWidget(), folding.handle.rect().center()).x()
     bench.type("gap", "0,31")
     assert bench.params.gap == 0.31
+    field = window.sheet.editors["gap"]
+    QTest.keyClicks(field, "9")
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert window._beside.isVisible(), "first what was typed goes back"
+    assert bench.params.gap == 0.31
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert not window._beside.isVisible()
+    QTest.mouseClick(folding.handle, Qt.MouseButton.LeftButton)
+    assert window._beside.isVisible()
     QTest.mouseClick(folding.handle, Qt.MouseButton.LeftButton)
     assert not window._beside.isVisible()
     window.resize(1280, 800)

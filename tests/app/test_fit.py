@@ -7,6 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.app.stops import fit as fit_stop
 from bouncy_latch.core.formats import foreign
 from bouncy_latch.core.learn.belief import FIT_PEG
 from bouncy_latch.core.learn.situations import SITUATIONS
@@ -108,6 +109,14 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     assert not resets, "only that row is made anew"
     assert table.doubts.isHidden()
     assert bench.session.process.source == "learnt from 3 results and 1 reading"
+    fit.go(fit_stop.PAGES.index("process"))
+    lines, learnt = fit.fields["loops"], bench.session.experience
+    for count, items in (("3", 0), ("2", len(learnt.items))):
+        lines.setText(count)
+        lines.editingFinished.emit()
+        assert len(bench.session.experience.items) == items, "evidence belongs to the settings it was printed with"
+        assert items or bench.session.process.source.endswith("widened")
+    fit.go(fit_stop.PAGES.index("evidence"))
     table.step.setText("0.2 wide")
     table._add_step()
     assert "not 'wide'" in table.trouble.text()

@@ -58,6 +58,8 @@ def test_both_bodies_are_seen_and_the_swing_moves_one(shown, qapp):
     opened = pixels(shown, qapp)
     assert share(opened, "body_a") > 0.03
     assert share(opened, "body_b") > 0.03
+    assert [line.split() for line in shown.shape.stage.said().splitlines()] == [
+        ["axis", "18.25", "mm"], ["gap", "0.32", "mm"], ["barrel", "5.30", "mm"]]
     shown.shape.trace.set_value(0)
     shut = pixels(shown, qapp)
     assert np.abs(shut - opened).mean() > 3.0
@@ -183,7 +185,7 @@ def test_a_hook_really_bends_as_it_is_pressed_in(shown, qapp):
     # The finger beyond the catch goes further down than the catch itself.
     assert 1.0 < moved.max() / shown.session.solution.value("deflection") < 2.0
     assert moved[straight[:, 0] < 0].max() == 0, "its host does not bend"
-    assert "not touching" in shown.shape._about.text()
+    assert shown.shape.trace.frame().low == motion.course.values[0] == 0, "it begins where they first touch"
     shown.shape.trace.set_value(motion.high)
     assert shown.shape._about.text() == "shut"
     shown.shape.printed_button.click()

@@ -6,6 +6,7 @@ import json
 
 import pytest
 
+from bouncy_latch.core.process import population
 from tests.end.test_cli import bouncy  # noqa: F401 - a fixture
 
 
@@ -22,7 +23,7 @@ def test_own_printers_are_kept_and_named_wherever_a_process_is_asked_for(bouncy,
     told(bouncy("printers", "spool", "Skua", "--material", "PLA", "--colour", "slate"))
     told(bouncy("printers", "spool", "skua", "--material", "PETG", "--note", "dry it"))
     solved = told(bouncy("solve", "hook", "--process", "Skua/PLA slate", "--quick"))
-    assert solved["process"] == "skua-pla-slate-0.6-0.3-0.45"
+    assert solved["process"] == "skua-pla-slate-0.6-0.3-0.2-0.45-3-15-4"
     told(bouncy("evidence", "measure", "outside", "--nominal", "10", "--readings", "10.4 10.4 10.42", "--process",
                 "Skua/PLA slate"))
     # Another spool of the same printer begins where the first one is, less sure of it.
@@ -30,6 +31,24 @@ def test_own_printers_are_kept_and_named_wherever_a_process_is_asked_for(bouncy,
         "PLA slate", "PETG natural"))
     assert other["mean"] == pytest.approx(first["mean"], abs=0.03)
     assert other["sd"] > first["sd"]
+    # So do other settings; a new name changes nothing, and a copy is another printer.
+    told(bouncy("printers", "change", "Skua", "--rename", "Arctic skua"))
+    told(bouncy("printers", "duplicate", "Arctic skua"))
+    told(bouncy("printers", "add", "Skua", "--nozzle", "0.6", "--bed", "220x220x250", "--layer", "0.3"))
+    told(bouncy("printers", "spool", "Skua", "--material", "PLA", "--colour", "slate"))
+
+    def growth(spool):
+        return told(bouncy("evidence", "learn", "--process", spool))["belief"]["growth"]
+
+    assert growth("Arctic skua/PLA slate") == first
+    for stranger in ("Skua", "Arctic skua 2/PLA slate"):
+        assert growth(stranger) == {"mean": population.GROWTH.mean, "sd": population.GROWTH.sd}
+    for option, value in (("--first-layer", "0.25"), ("--wall-lines", "2"), ("--infill", "40"), ("--line", "0.65")):
+        told(bouncy("printers", "change", "Arctic skua", option, value))
+        assert growth("Arctic skua/PLA slate") == pytest.approx(other, abs=0.005)
+    for name in ("Skua", "Arctic skua 2"):
+        told(bouncy("printers", "remove", name))
+    told(bouncy("printers", "change", "Arctic skua", "--rename", "Skua"))
     file = tmp_path / "printers.json"
     told(bouncy("printers", "export", file))
     assert told(bouncy("printers", "remove", "Skua")) == {"removed": "Skua"}

@@ -102,7 +102,7 @@ class NumberField(QLineEdit):
         if steps is not None and self._value is not None:
             value = round(self._value / self.facts.step) * self.facts.step + steps * self.facts.step
             self.stepped.emit(round(min(max(value, self.facts.low), self.facts.high), 6))
-        elif event.key() == Qt.Key.Key_Escape:
+        elif event.key() == Qt.Key.Key_Escape and (self.text() != self._shown or self._wrong):
             self.setText(self._shown)
             self.show_wrong(False)
         else:

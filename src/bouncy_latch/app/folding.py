@@ -6,7 +6,7 @@ Each fold can be made and undone by hand too; what the user chose is remembered.
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt
-from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from bouncy_latch.app.shelf import Shelf
@@ -15,7 +15,7 @@ from bouncy_latch.app.verdicts import Verdicts
 SHELF_WIDE, SHELF_FOLDED, SHEET_WIDE, HANDLE = 198, 46, 300, 26
 NARROW_FOR_SHELF, NARROW_FOR_SHEET = 1100, 860
 """Width of the window below which each folds by itself, px."""
-HEIGHTS = ((680, 134), (0, 82))
+HEIGHTS = ((720, 134), (0, 82))
 """From which height of the window on the verdicts are how high, px: four rows, and one."""
 LEAST_WORK = 500
 """Height that stage, ruler and verdicts need together, px; in less they scroll."""
@@ -41,9 +41,8 @@ class Folding(QObject):
         self.handle.clicked.connect(self._on_handle)
         row.addWidget(self.handle)
         shelf.fold_button.clicked.connect(lambda: self.turn("shelf"))
-        escape = QShortcut(QKeySequence(Qt.Key.Key_Escape), beside, context=Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        escape.activated.connect(self.close_drawer)
         room.installEventFilter(self)
+        beside.installEventFilter(self)
         self.apply()
 
     def remember(self, settings: QSettings) -> None:
@@ -66,11 +65,14 @@ class Folding(QObject):
         self._designing = designing
         self.apply()
 
-    def close_drawer(self) -> None:
-        """Push the drawer shut."""
-        if self._drawer and self._open:
-            self._open = False
-            self.apply()
+    def close_drawer(self) -> bool:
+        """Push the drawer shut; whether it was open."""
+        if not (self._drawer and self._open):
+            return False
+        self._open = False
+        self.apply()
+        self.handle.setFocus()
+        return True
 
     def turn(self, name: str) -> None:
         """Fold the shelf or the sheet, or unfold it."""
@@ -118,7 +120,11 @@ class Folding(QObject):
         else:
             self._beside.setFixedWidth(SHEET_WIDE)
 
-    def eventFilter(self, _room: QObject, event: QEvent) -> bool:
-        if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self._room and event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
             self.apply()
+        # What the fields of the sheet make no use of comes up to it.
+        if watched is self._beside and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape \
+                and event.type() is QEvent.Type.KeyPress:
+            return self.close_drawer()
         return False

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.marks import draw_mark
+from bouncy_latch.app.parts import fitting
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.checks import FIT, OK, PRINT, SHAPE, worst
@@ -50,6 +51,12 @@ def standing_of_loose(bed: Bed) -> list[tuple[str, str]]:
     laid = ("none" if bed.printed is None else worst(bed.checks), words)
     files = ("none", "parts from files")
     return [files, files, ("none", "as they stand"), laid, files]
+
+
+def shorter(words: str) -> tuple[str, ...]:
+    """Return how a standing is said in less and less room; at last the mark says it alone."""
+    few = words.replace("one thing", "1").replace(" things", "").replace(" of evidence", "").removeprefix("printed: ")
+    return words, few, few.removesuffix(" to look at").removesuffix(" since"), ""
 
 
 class JobLine(QWidget):
@@ -97,12 +104,22 @@ class JobLine(QWidget):
         elif 0 <= self.current + step < len(STOPS):
             self.go(self.current + step)
 
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            stands = self._stands()
+            place = next((i for i in range(len(STOPS)) if self._cell(i).contains(event.pos())), None)
+            QToolTip.showText(event.globalPos(), "" if place is None else f"{STOPS[place]}: {stands[place][1]}", self)
+            return True
+        return super().event(event)
+
+    def _stands(self) -> list[tuple[str, str]]:
+        return standing_of_loose(self._bed) if self._bed.shows_loose else standing(self._session)
+
     def paintEvent(self, _event: object) -> None:
         t = THEME.tokens
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        stands = standing_of_loose(self._bed) if self._bed.shows_loose else standing(self._session)
-        for index, (name, (verdict, words)) in enumerate(zip(STOPS, stands, strict=True)):
+        for index, (name, (verdict, words)) in enumerate(zip(STOPS, self._stands(), strict=True)):
             cell = self._cell(index)
             if index:
                 painter.setPen(QPen(QColor(t.line), 1.5))
@@ -120,5 +137,5 @@ class JobLine(QWidget):
             painter.drawText(QRectF(left, cell.top() + 3, width, half), Qt.AlignmentFlag.AlignVCenter, name)
             painter.setPen(QColor(t.quiet))
             painter.setFont(text_font(8.5))
-            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width))
+            words = fitting(shorter(words), painter.fontMetrics(), width)
             painter.drawText(QRectF(left, cell.top() + half - 3, width, half), Qt.AlignmentFlag.AlignVCenter, words)

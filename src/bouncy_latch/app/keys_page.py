@@ -14,9 +14,11 @@ IN_PLACE = (
     ("number field", (("Up, Down", "a step more or less"), ("Enter", "take what is typed"), ("Esc", "as it was"),
                       ("Ctrl+Shift+C", "copy with its unit"))),
     ("ruler", (("Left, Right", "a step"), ("Page up, Page down", "five steps"), ("Ctrl+C", "copy the value"))),
+    ("gap chart", (("Left, Right", "this gap, a step"), ("Up, Down", "advice, row by row"))),
     ("3-D view", (("arrows", "walk round"), ("+, −", "nearer, further"), ("Shift and drag", "move it"))),
+    ("layer picture", (("arrows, +, −", "move, nearer, further"), ("Enter", "the next place ringed"))),
     ("scrubber and print strip", (("Left, Right", "a step, a layer"), ("Home, End", "begin, end"))),
-    ("verdict", (("Ctrl+C", "copy its figures"), ("double click", "show its place"))),
+    ("verdict", (("Enter, double click", "show its place"), ("Ctrl+C", "copy, as in every view"))),
     ("everywhere", (("Tab", "the next field"), ("Space", "press the button"))),
 )
 """What keys do in a place, by its name."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent
@@ -73,8 +74,20 @@ class Pickable(QFrame):
             super().keyPressEvent(event)
 
 
+def fitting(texts: Sequence[str], metrics: QFontMetrics, width: float) -> str:
+    """Return the first of some texts that ``width`` px have room for, or as much of the last as they have."""
+    found = next((text for text in texts if metrics.horizontalAdvance(text) <= width), None)
+    return metrics.elidedText(texts[-1], Qt.TextElideMode.ElideRight, int(width)) if found is None else found
+
+
+def clauses(text: str) -> tuple[str, ...]:
+    """Return a text, and what is left of it as clause after clause goes from its end: nothing is cut in the middle."""
+    ends = [found.start() for found in re.finditer(r"[,;:.] | · ", text)]
+    return (text, *(text[:end] for end in reversed(ends)))
+
+
 class ElidedButton(QPushButton):
-    """A button that shortens its words from the end where it has no room; the whole text is its accessible name."""
+    """A button that says less where it has no room, at last less of its words; the whole text is its accessible name."""
 
     def __init__(self, slot: Callable[[], object], tip: str) -> None:
         super().__init__()
@@ -82,11 +95,11 @@ class ElidedButton(QPushButton):
         self.setToolTip(tip)
         self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.clicked.connect(lambda _checked=False: slot())
-        self._whole = ""
+        self._whole, self._shorter = "", ("",)
 
-    def show_text(self, text: str) -> None:
-        """Show a text, or as much of it as there is room for."""
-        self._whole = text
+    def show_text(self, text: str, *shorter: str) -> None:
+        """Show a text, or the first of ``shorter`` ones that there is room for, or as much of the last as there is."""
+        self._whole, self._shorter = text, (text, *shorter)
         self.setAccessibleName(text)
         self._fit()
         self.updateGeometry()
@@ -96,8 +109,7 @@ class ElidedButton(QPushButton):
         return self._whole
 
     def _fit(self) -> None:
-        room = max(0, self.width() - _AROUND_WORDS)
-        self.setText(QFontMetrics(self.font()).elidedText(self._whole, Qt.TextElideMode.ElideRight, room))
+        self.setText(fitting(self._shorter, QFontMetrics(self.font()), max(0, self.width() - _AROUND_WORDS)))
 
     def sizeHint(self) -> QSize:
         return QSize(QFontMetrics(self.font()).horizontalAdvance(self._whole) + _AROUND_WORDS + 2, super().sizeHint().height())
@@ -111,7 +123,7 @@ class ElidedButton(QPushButton):
 
 
 class Elided(QLabel):
-    """A one-line label that shortens itself with an ellipsis; the whole text is its tooltip."""
+    """A one-line label that leaves clauses out where it has no room, at last words; the whole text is its tooltip."""
 
     def __init__(self, text: str = "", tone: str = "", size: float = 9.5) -> None:
         super().__init__()
@@ -135,8 +147,7 @@ class Elided(QLabel):
         return self._whole
 
     def _fit(self) -> None:
-        width = max(0, self.width() - 2)
-        self.setText(QFontMetrics(self.font()).elidedText(self._whole, Qt.TextElideMode.ElideRight, width))
+        self.setText(fitting(clauses(self._whole), QFontMetrics(self.font()), max(0, self.width() - 2)))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPixmap
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
 from bouncy_latch.app.marks import draw_mark
@@ -15,6 +15,8 @@ from bouncy_latch.app.theme import THEME, figure_font, text_font
 
 Index = QModelIndex | QPersistentModelIndex
 MARK, PICTURE_HEIGHT = 26, 40
+STORY, TIGHTEST = 170, 0.55
+"""Least width of the column that takes the rest, px, and to what part the others give way for it."""
 
 
 @dataclass(frozen=True)
@@ -126,7 +128,18 @@ class RecordTable(QTableView):
                 self.setColumnWidth(column, width)
             else:
                 across.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+        across.sectionResized.connect(lambda *_: self.resizeRowsToContents())
+        self._wide = {column: width for column, width in enumerate(columns.values(), 1) if width}
         self.clicked.connect(self._on_clicked)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow the words of the fixed columns go on two lines."""
+        last = self.columnWidth(self.records.columnCount() - 1)
+        room = event.size().width() - MARK - last - STORY
+        part = min(max(room / sum(self._wide.values()), TIGHTEST), 1.0)
+        for column, width in self._wide.items():
+            self.setColumnWidth(column, round(part * width))
+        super().resizeEvent(event)
 
     def show_records(self, records: list[Record]) -> None:
         self.records.show(records)

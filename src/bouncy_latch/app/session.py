@@ -104,6 +104,10 @@ class Session(Filing):
         """Choose a process, changed or new."""
         self._edited(lambda: self.bench.edit(self.project.with_process(process), f"process {process.title}"))
 
+    def change_process(self, process: Process) -> None:
+        """Change the chosen process; other settings make it another one."""
+        self._edited(lambda: self.bench.change_process(process))
+
     def add(self, kind_id: str) -> None:
         """Add a mechanism of a kind with its defaults and select it."""
         self._edited(lambda: self.bench.add(kind_id))

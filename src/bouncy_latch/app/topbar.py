@@ -84,7 +84,10 @@ class TopBar(QWidget):
         where = session.path.name if session.path else "not saved yet"
         self._saved.setText(f"unsaved changes, {where}" if session.dirty and session.path else where)
         process = project.process
-        self.process_button.show_text(f"{process.title} · {process.loops} wall lines · {process.infill:g} % ▾")
+        self.process_button.show_text(
+            f"{process.title} · {process.loops} wall lines · {process.infill:g} % ▾", f"{process.title} ▾",
+            f"{process.printer} · {process.material} {process.colour} ▾", f"{process.printer} · {process.material} ▾",
+            process.printer)
         self.mine_button.setChecked(project.policy is Policy.MINE)
         self.anyone_button.setChecked(project.policy is Policy.ANYONE)
         self.undo_button.setEnabled(bool(history.past))

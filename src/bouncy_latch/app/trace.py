@@ -10,6 +10,7 @@ from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app import axis
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.theme import TEXT_FAMILY, THEME
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.formats import courses
@@ -36,6 +37,7 @@ class Trace(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setAccessibleName("scrubber")
+        copyable(self, self.said)
         self.low, self.high, self.value, self.unit = 0.0, 180.0, 180.0, "°"
         self.course: Course | None = None
         self._own = False
@@ -44,6 +46,7 @@ class Trace(QWidget):
         self._direction = -1.0
         self._play = QTimer(self, interval=_FRAME_MS)
         self._play.timeout.connect(self._step)
+        self._label = ""
 
     def sizeHint(self) -> QSize:
         return QSize(300, HEIGHT)
@@ -58,7 +61,7 @@ class Trace(QWidget):
 
     def configure(self, low: float, high: float, unit: str, label: str) -> None:
         """Take the range of a motion and what it is called."""
-        self.low, self.high, self.unit = low, high, unit
+        self.low, self.high, self.unit, self._label = low, high, unit, label
         self.setAccessibleName(f"{label.lower()} scrubber")
         self.value = min(max(self.value, low), high)
         self.renew()
@@ -88,6 +91,11 @@ class Trace(QWidget):
         self.setAccessibleDescription(f"{self.value:.0f} {self.unit}")
         self.update()
         self.moved.emit(self.value)
+
+    def said(self) -> str:
+        """Return where the motion is, and what the plot says there."""
+        place = f"{self._label} {self.value:.0f}°" if self.unit == "°" else f"{self._label} {self.value:.2f} {self.unit}"
+        return f"{place}: {self.course.at(self.value)}" if self.course else place
 
     def toggle_play(self) -> None:
         """Swing to and fro, or stop."""
@@ -129,7 +137,10 @@ class Trace(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageDown: -10, Qt.Key.Key_PageUp: 10}.get(
             Qt.Key(event.key()))
-        if event.key() == Qt.Key.Key_Space:
+        end = {Qt.Key.Key_Home: self.low, Qt.Key.Key_End: self.high}.get(Qt.Key(event.key()))
+        if end is not None:
+            self.set_value(end)
+        elif event.key() == Qt.Key.Key_Space:
             self.toggle_play()
         elif step is not None:
             self.set_value(self.value + step * (self.high - self.low) / 180)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from bouncy_latch.app import axis
 from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import Mark
@@ -62,7 +63,7 @@ class Row(QWidget):
         self._remedy: Remedy | ShelfOffer | None = None
         self._check: Check | None = None
         self._shown: tuple[Check, list[Remedy | ShelfOffer], float | None] | None = None
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         copyable(self, self.said)
         self._narrow = -1
         self._grid = QGridLayout(self)
@@ -125,7 +126,21 @@ class Row(QWidget):
         """Mark the row whose place was asked about."""
         set_tone(self.title, "head" if chosen else "title")
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.hasFocus():
+            axis.paint_focus(QPainter(self), QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}:
+            self._show_place()
+        else:
+            super().keyPressEvent(event)
+
     def mouseDoubleClickEvent(self, _event: object) -> None:
+        self._show_place()
+
+    def _show_place(self) -> None:
         if self._check and self._check.place:
             self.place_wanted.emit(self._check)
 

@@ -38,8 +38,7 @@ class Course:
 
     def at(self, value: float) -> str:
         """Return what every curve says nearest to a value, in words."""
-        if value < self.values[0]:
-            return "not touching yet"
         place = min(range(len(self.values)), key=lambda i: abs(self.values[i] - value))
-        return ", ".join(f"{name} {curve[place]:.1f} {self.unit}" if math.isfinite(curve[place]) else f"{name}: locks"
+        digits = 2 if self.unit == "mm" else 1
+        return ", ".join(f"{name} {curve[place]:.{digits}f} {self.unit}" if math.isfinite(curve[place]) else f"{name}: locks"
                          for name, curve in self.curves.items())

@@ -15,6 +15,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.stage import callouts
 from bouncy_latch.app.stage.canvas import Canvas
@@ -62,6 +63,7 @@ class Stage3D(Canvas):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setAccessibleName("3-D view of the parts")
+        copyable(self, self.said, menu=False)
         self._bodies: dict[str, Drawn] = {}
         self._manifolds: dict[str, Any] = {}
         self._floor = Floor(self.renderer)
@@ -302,6 +304,10 @@ class Stage3D(Canvas):
         """Return a body as it is drawn."""
         body = self._manifolds[name]
         return mesh.warped(body.refine_to_length(rides.FINE), self._warps[name]) if name in self._warps else body
+
+    def said(self) -> str:
+        """Return the sizes that are called out, a line each."""
+        return "\n".join(f"{callout.label} mm" for callout in self._scene.callouts) if self._scene else ""
 
     # -- over the picture --------------------------------------------------------------------------------------------
 

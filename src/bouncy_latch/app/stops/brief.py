@@ -18,8 +18,6 @@ from bouncy_latch.core.mechanisms.contract import Solution
 
 NARROW, SLIM = 700, 640
 """Widths below which answers stand under each other, and what follows under them, px."""
-ASKED = 260
-"""Height of the answers where something stands under them, px."""
 
 
 class BriefStop(QWidget):
@@ -30,7 +28,7 @@ class BriefStop(QWidget):
         self._session = session
         self._editors: dict[str, NumberField | ChoiceField] = {}
         self._built_for: tuple[object, ...] = ()
-        self._narrow = False
+        self._narrow, self._slim = False, False
         self._name = QLineEdit()
         self._name.setFont(text_font(11))
         self._name.setAccessibleName("name of the mechanism")
@@ -79,11 +77,16 @@ class BriefStop(QWidget):
         super().resizeEvent(event)
         slim = event.size().width() < SLIM
         self._layout.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
-        self._asked.setMinimumHeight(ASKED if slim else 0)
+        self._slim = slim
+        self._share()
         narrow = event.size().width() < NARROW
         if narrow != self._narrow:
             self._narrow, self._built_for = narrow, ()
             self._on_changed()
+
+    def _share(self) -> None:
+        """Under each other the page scrolls as one; beside each other the answers scroll by themselves."""
+        self._asked.setMinimumHeight(self._asked.widget().sizeHint().height() if self._slim else 0)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -134,6 +137,7 @@ class BriefStop(QWidget):
                 self._editors[name] = grid.editor(label(facts.label, "quiet", 9), facts, self._enter,
                                                   (78, 168 if wide else 108), wide)
             self._questions.addLayout(grid)
+        self._share()
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
         self._session.set_params(self._editors[name].facts.label, merge_key, **{name: value})

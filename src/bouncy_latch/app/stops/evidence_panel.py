@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.parts import button, label
@@ -16,6 +16,9 @@ from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
 
+SHORTEST, WIDEST = 14, 260
+"""Letters of what was measured that are always seen, and its greatest width, px."""
+
 
 class EvidencePanel(QWidget):
     """Lists evidence newest first, takes readings, and lets single rows be left out."""
@@ -28,10 +31,15 @@ class EvidencePanel(QWidget):
             self.feature.addItem(words, name)
         self.feature.setFont(text_font(9.5))
         self.feature.setAccessibleName("what was measured")
+        self.feature.setMinimumContentsLength(SHORTEST)
+        self.feature.setSizeAdjustPolicy(Combo.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.feature.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.feature.setMaximumWidth(WIDEST)
         for field, width, hint, name in ((self.nominal, 70, "drawn", "drawn size, mm"),
                                          (self.values, 210, "readings: 9.98 10.01 9.97", "readings, mm")):
             field.setFont(figure_font(9))
-            field.setFixedWidth(width)
+            field.setMinimumWidth(width // 3 + 40)
+            field.setMaximumWidth(width)
             field.setPlaceholderText(hint)
             field.setAccessibleName(name)
         self.add_button = button("add readings", self._add)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QVBoxLayout, QWidget
 
+from bouncy_latch.app.head import Head
 from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.parts import Elided, button, label, scrolled
 from bouncy_latch.app.session import Session
@@ -19,6 +20,8 @@ from bouncy_latch.core.process.population import effective
 
 PAGES = ("gap chart", "ladder", "evidence", "process")
 LADDER = PAGES.index("ladder")
+TITLES = 330
+"""Width that the words of the head need beside its buttons, px."""
 
 
 class FitStop(QWidget):
@@ -31,20 +34,15 @@ class FitStop(QWidget):
         self.process, self.ladder = ProcessPanel(session), LadderPage(session)
         self.fields = self.process.fields
         self._title, self._source = label("", "title", 10.5), Elided("", "quiet")
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 8, 12, 0)
-        head.addWidget(self._title)
-        head.addSpacing(10)
-        head.addWidget(self._source, 1)
         group = QButtonGroup(self)
         self.page_buttons = []
         for index, name in enumerate(PAGES):
             made = button(name, lambda i=index: self.go(i), "plain")
             made.setCheckable(True)
             group.addButton(made)
-            head.addWidget(made)
             self.page_buttons.append(made)
         self.page_buttons[0].setChecked(True)
+        head = Head((self._title, self._source), self.page_buttons, TITLES)
         chart = QVBoxLayout()
         chart.setSpacing(5)
         self._way = label("", "quiet", 9)
@@ -56,7 +54,7 @@ class FitStop(QWidget):
             self._pages.addWidget(content)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addLayout(head)
+        layout.addWidget(head)
         layout.addLayout(self._pages, 1)
         self.ladder.plan_wanted.connect(lambda: self.go(0))
         self.next.written.connect(self._on_changed)

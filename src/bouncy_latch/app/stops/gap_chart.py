@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QHelpEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from bouncy_latch.app import axis
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.theme import THEME, text_font
@@ -16,11 +19,14 @@ from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
 HIGH = 0.8
-_ROW, _BAR, _LABEL, _RIGHT, _TOP = 21, 16, 232, 16, 14
+_SIDE = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: -0.05, Qt.Key.Key_PageUp: 0.05}
+"""What keys do to the gap, mm."""
+_ROWS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+_ROW, _BAR, _LABEL, _RIGHT, _TOP, _APART = 21, 16, 232, 16, 14, 10
 
 
 class GapChart(QWidget):
-    """Situations down, gap across; this design's gaps are handles to drag, prints are ticks above.
+    """Situations down, gap across; this design's gap is a handle for mouse and keys, prints are ticks above.
 
     Signals:
         dragged: a gap while its handle moves, mm. released: the handle was let go.
@@ -36,8 +42,11 @@ class GapChart(QWidget):
         self._evidence: list[tuple[float, str, str]] = []
         self._shown_for: Process | None = None
         self._grabbed = False
+        self._row: int | None = None
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("gap chart of this process by situation")
+        copyable(self, self.said)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
     def sizeHint(self) -> QSize:
@@ -62,14 +71,12 @@ class GapChart(QWidget):
 
     def row_at(self, y: float) -> int | None:
         """Return the row under a height, if any."""
-        top = float(_TOP)
-        for index, (_, moving, _, _) in enumerate(self._rows):
-            if index and moving != self._rows[index - 1][1]:
-                top += 10
-            if top <= y < top + _BAR:
-                return index
-            top += _ROW
-        return None
+        return next((index for index in range(len(self._rows)) if self._top(index) <= y < self._top(index) + _BAR), None)
+
+    def _top(self, row: int) -> float:
+        """Return where a row begins; what moves stands apart from what does not."""
+        changes = sum(a[1] != b[1] for a, b in pairwise(self._rows[:row + 1]))
+        return _TOP + _ROW * row + _APART * changes
 
     def advice(self, row: int) -> str:
         """Return the recommended gaps of a row in words, with the chance that each works."""
@@ -85,6 +92,32 @@ class GapChart(QWidget):
             said.append(f"a {chamfer:g} chamfer on both bed edges makes the first layers harmless")
         share = "\nof anyone's printers" if "population" in process.source else ""
         return f"{situation.label}\n" + "\n".join(said) + share
+
+    def said(self) -> str:
+        """Return this design's gap, and what is advised in the row that is looked at."""
+        own = [f"{name} {gap:.2f} mm per side" for name, gap in self._mine]
+        return "\n".join([*own, *([self.advice(self._row)] if self._row is not None else [])])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if key in _SIDE and self._mine:
+            self.dragged.emit(min(max(self._mine[0][1] + _SIDE[key], 0.0), HIGH))
+        elif key in _ROWS:
+            self._look_at(0 if self._row is None else min(max(self._row + _ROWS[key], 0), len(self._rows) - 1))
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        super().keyReleaseEvent(event)
+        if Qt.Key(event.key()) in _SIDE and not event.isAutoRepeat():
+            self.released.emit()
+
+    def _look_at(self, row: int) -> None:
+        """Say what is advised in a row, beside it and to those who listen."""
+        self._row = row
+        self.setAccessibleDescription(self.advice(row))
+        QToolTip.showText(self.mapToGlobal(QPoint(_LABEL, int(self._top(row)) + _ROW)), self.advice(row), self)
+        self.update()
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):
@@ -117,10 +150,8 @@ class GapChart(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for gap, outcome, _ in self._evidence:
             draw_mark(painter, VERDICTS[outcome], QPointF(self._x(min(gap, HIGH)), 7), 8)
-        y = float(_TOP)
-        for index, (name, moving, habit, zones) in enumerate(self._rows):
-            if index and moving != self._rows[index - 1][1]:
-                y += 10
+        for index, (name, _, habit, zones) in enumerate(self._rows):
+            y = self._top(index)
             painter.setFont(text_font(9.5))
             painter.setPen(QColor(t.ink))
             painter.drawText(QRectF(0, y, _LABEL - 12, _BAR), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
@@ -129,13 +160,17 @@ class GapChart(QWidget):
             paint_zones(painter, bar, zones, 0.0, HIGH, labels=True)
             painter.setPen(QPen(QColor(t.ink), 1.2, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + _BAR + 2))
-            y += _ROW
+            if self.hasFocus() and index == self._row:
+                axis.paint_focus(painter, QRectF(2, y - 2, self.width() - 4, _BAR + 4))
+        y = self._top(len(self._rows) - 1) + _ROW
         axis.paint_numbers(painter, [(self._x(i / 10), f"{i / 10:g}") for i in range(9)], y - 6, self.width())
         painter.setFont(text_font(8.5))
         painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
         painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft,
                          "dotted: habit; marks: your prints; hover: advice")
         self._paint_mine(painter, y)
+        if self.hasFocus() and self._row is None:
+            axis.paint_focus(painter, QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _paint_mine(self, painter: QPainter, bottom: float) -> None:
         t = THEME.tokens

@@ -8,9 +8,10 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from bouncy_latch.app import axis
 from bouncy_latch.app.figures import body_colour, paint_polygons, pale
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 from bouncy_latch.core.layers.predict import Prediction
@@ -18,6 +19,9 @@ from bouncy_latch.core.layers.remains import LEVELS, Polygons, bands
 
 _ZONE_OF_LEVEL = (3, 2, 1, 0)
 """Colour of each level: free, by hand, needs a tool, welded."""
+_NEARER = 1.15
+_ZOOMS = {Qt.Key.Key_Plus: _NEARER, Qt.Key.Key_Equal: _NEARER, Qt.Key.Key_Minus: 1 / _NEARER}
+_MOVES = {Qt.Key.Key_Left: (30, 0), Qt.Key.Key_Right: (-30, 0), Qt.Key.Key_Up: (0, 30), Qt.Key.Key_Down: (0, -30)}
 _MOVED = 4.0
 """A press that moves less than this is a click, px."""
 
@@ -37,7 +41,7 @@ class Ring:
 
 
 class LayerPicture(QWidget):
-    """Wheel to come nearer, drag to move, click a ring to be told.
+    """Wheel or + and − to come nearer, drag or arrows to move, click a ring or Enter from one to the next to be told.
 
     Signals:
         ring_picked: a ring was clicked.
@@ -48,6 +52,7 @@ class LayerPicture(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("layer picture")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMouseTracking(True)
         self._prediction: Prediction | None = None
@@ -130,10 +135,32 @@ class LayerPicture(QWidget):
     # -- input -------------------------------------------------------------------------------------------------------
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        self._zoom = min(max(self._zoom * (1.15 if event.angleDelta().y() > 0 else 1 / 1.15), 1.0), 60.0)
+        self._come_nearer(_NEARER if event.angleDelta().y() > 0 else 1 / _NEARER)
+
+    def _come_nearer(self, factor: float) -> None:
+        self._zoom = min(max(self._zoom * factor, 1.0), 60.0)
         if self._zoom == 1.0:
             self._shift = QPointF(0, 0)
         self.update()
+
+    def _move(self, right: float, down: float) -> None:
+        """Move what is seen by pixels."""
+        scale = self._scale_whole() * self._zoom
+        self._shift -= QPointF(right / scale, -down / scale)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        rings = [ring.subject for ring, _, _ in self.shown_rings()]
+        if key in _ZOOMS:
+            self._come_nearer(_ZOOMS[key])
+        elif key in _MOVES:
+            self._move(*_MOVES[key])
+        elif key in {Qt.Key.Key_Return, Qt.Key.Key_Enter} and rings:
+            last = next((i for i, subject in enumerate(rings) if subject is self.chosen), -1)
+            self.ring_picked.emit(rings[(last + 1) % len(rings)])
+        else:
+            super().keyPressEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed = self._grabbed = event.position()
@@ -145,9 +172,7 @@ class LayerPicture(QWidget):
             return
         moved = event.position() - self._grabbed
         self._grabbed = event.position()
-        scale = self._scale_whole() * self._zoom
-        self._shift -= QPointF(moved.x() / scale, -moved.y() / scale)
-        self.update()
+        self._move(moved.x(), moved.y())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         clicked = self._pressed is not None and (event.position() - self._pressed).manhattanLength() < _MOVED
@@ -183,6 +208,8 @@ class LayerPicture(QWidget):
             painter.setPen(QPen(THEME.verdict(ring.verdict), 3.2 if ring.subject is self.chosen else 2))
             painter.drawEllipse(middle, radius, radius)
         self._paint_foot(painter)
+        if self.hasFocus():
+            axis.paint_focus(painter, QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _paint_foot(self, painter: QPainter) -> None:
         """A length to judge by, and what the colours in the gap mean."""

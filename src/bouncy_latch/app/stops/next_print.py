@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PySide6.QtCore import Signal
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtCore import QSize, Signal
+from PySide6.QtGui import QColor, QPainter, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
 
 from bouncy_latch.app.figures import Polygons, body_colour, paint_polygons
@@ -26,6 +26,9 @@ from bouncy_latch.core.learn.ladders import Coupon
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.virtual import printer as printers
+
+WITH_PICTURE = 660
+"""Width from which on there is room for the picture, px."""
 
 
 class CouponPicture(QWidget):
@@ -101,6 +104,15 @@ class NextPrint(QFrame):
             grid.addWidget(widget, 1, column)
         grid.addWidget(self.picture, 0, 7, 2, 1)
         grid.setColumnStretch(6, 1)
+
+    def minimumSizeHint(self) -> QSize:
+        """Where it is narrow the picture goes first."""
+        hint = super().minimumSizeHint()
+        return QSize(hint.width() - (0 if self.picture.isHidden() else self.picture.width()), hint.height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.picture.setVisible(event.size().width() >= WITH_PICTURE)
 
     def show_plan(self) -> None:
         """Plan the ladder for what is believed now."""

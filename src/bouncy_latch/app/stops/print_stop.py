@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
+from bouncy_latch.app.head import Head
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.layer_picture import LayerPicture, Ring
@@ -22,6 +23,8 @@ from bouncy_latch.core.layers.predict import Spot
 from bouncy_latch.core.mechanisms.contract import Pause
 
 MOST_SPOTS = 3
+TITLES = 420
+"""Width that the words of the head need beside its buttons, px."""
 
 
 class PrintStop(QWidget):
@@ -47,13 +50,8 @@ class PrintStop(QWidget):
         self.shelf_button = button("remove shelves", lambda: bed.set_up("no shelves", shelves=()), "plain")
         self._cost = label("", "quiet")
         self._cost.setToolTip("An estimate: lines / speed + 3 s a layer + 4 min; volume of lines × density")
-        head = QHBoxLayout()
-        head.setContentsMargins(14, 8, 12, 0)
-        head.addWidget(self._headline)
-        head.addSpacing(10)
-        head.addWidget(self._about, 1)
-        for widget in (self._cost, self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button):
-            head.addWidget(widget)
+        head = Head((self._headline, self._about), (
+            self._cost, self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button), TITLES)
         spots = QHBoxLayout()
         spots.setContentsMargins(14, 0, 12, 8)
         spots.addWidget(self._spot_note)
@@ -71,7 +69,7 @@ class PrintStop(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        layout.addLayout(head)
+        layout.addWidget(head)
         layout.addWidget(self.strip)
         layout.addLayout(self._pages, 1)
         self.strip.picked.connect(self._on_picked)

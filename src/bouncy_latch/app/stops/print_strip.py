@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from bouncy_latch.app import axis
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.theme import THEME, text_font
@@ -52,6 +53,7 @@ class PrintStrip(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("print strip, height from the bed")
+        copyable(self, self.said)
         self._prediction: Prediction | None = None
         self._welds: dict[int, tuple[float, bool]] = {}
         self._severity = "stop"
@@ -80,6 +82,17 @@ class PrintStrip(QWidget):
             self.layer = min(max(layer, 0), len(self._prediction.layers) - 1)
             self.update()
             self.picked.emit(self.layer)
+
+    def said(self) -> str:
+        """Return the chosen layer with its height, each part's section, what welds there and what happens."""
+        if self._prediction is None:
+            return ""
+        layer = self._prediction.layers[self.layer]
+        weld, _ = self._welds.get(layer.index, (0.0, False))
+        happens = [event.words for event in self._events if event.first <= layer.index <= event.last]
+        sections = [f"{name} {area:.1f} mm²" for name, area in zip(self._prediction.names, layer.areas, strict=True)]
+        welds = [f"weld {weld:.2f} mm²"] if weld else []
+        return "; ".join([f"layer {layer.index + 1} at {layer.middle:.2f} mm", *sections, *welds, *happens])
 
     # -- geometry ----------------------------------------------------------------------------------------------------
 

@@ -62,7 +62,7 @@ class ProcessPanel(QWidget):
         for number, (name, text, unit) in enumerate(_PLASTIC):
             at = below + 2 + 2 * (number % half) + number // half
             grid.put(label(text, "", 9), self._field(name, text, unit), unit, at=at)
-        grid.setColumnMinimumWidth(3, 26)
+        grid.setColumnMinimumWidth(3, 10)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addLayout(grid)
@@ -110,7 +110,7 @@ class ProcessPanel(QWidget):
                 values = {**dict(process.material_values), name: float(text.replace(",", "."))}
                 changed = Process.model_validate({**process.model_dump(), "material_values": values})
                 self.trouble.setText("")
-                self._session.set_process(changed)
+                self._session.change_process(changed)
                 return
             changed = Process.model_validate({**process.model_dump(), name: _read(name, text), "source": "you"})
             self.trouble.setText("")
@@ -119,13 +119,13 @@ class ProcessPanel(QWidget):
             self.trouble.setText(f"{what} cannot be '{text}'; it stays as it was")
             self.fields[name].setText(_shown(before))
             return
-        self._session.set_process(changed)
+        self._session.change_process(changed)
 
     def _on_material(self, name: str) -> None:
         """Choose a material: its own values take the place of what was said of another."""
         process = self._session.project.process
         if name.lower() != process.material.lower():
-            self._session.set_process(process.of_material(name).model_copy(update={"source": "you"}))
+            self._session.change_process(process.of_material(name).model_copy(update={"source": "you"}))
 
 
 def _shown(value: object) -> str:

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.editors import Combo
+from bouncy_latch.app.head import Head
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
@@ -24,7 +25,7 @@ SKETCH_MS = 15
 LOW = 320
 """Height of the view below which the plot makes room for the solid, px."""
 TITLES = 270
-"""Width that the words of the head need beside its buttons, or they take a row of their own, px."""
+"""Width that the words of the head need beside its buttons, px."""
 OPENING_VIEW = 0.72
 """Part of the travel at which a mechanism is first shown, so that its inside and its motion are both seen."""
 
@@ -67,22 +68,9 @@ class ShapeStop(QWidget):
         self.section_slider.valueChanged.connect(lambda _: self._on_section())
         self.section_slider.hide()
         self.frame_button = button("frame", self._on_frame, "plain", "Show everything (F)")
-        # Where it is narrow what is shown and what can be done stand in a row each.
-        self._head = QBoxLayout(QBoxLayout.Direction.LeftToRight)
-        self._head.setContentsMargins(14, 8, 10, 4)
-        self._head.setSpacing(4)
-        titles, head = QHBoxLayout(), QHBoxLayout()
-        self._tools = head
-        titles.addWidget(self._headline)
-        titles.addSpacing(10)
-        titles.addWidget(self._about, 1)
-        head.setSpacing(4)
-        head.addStretch()
-        self._head.addLayout(titles, 1)
-        self._head.addLayout(head)
-        for widget in (self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button,
-                       self.section_button, self.apart_button, self.sizes_button, self.plot_button, self.frame_button):
-            head.addWidget(widget)
+        self._head = Head((self._headline, self._about), (
+            self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button, self.section_button,
+            self.apart_button, self.sizes_button, self.plot_button, self.frame_button), TITLES)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.trace = Trace()
@@ -90,7 +78,7 @@ class ShapeStop(QWidget):
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(1, 0, 1, 4)
         self._layout.setSpacing(0)
-        self._layout.addLayout(self._head)
+        self._layout.addWidget(self._head)
         self._layout.addWidget(self._waiting, 1)
         self._layout.addWidget(self.trace)
         self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
@@ -101,16 +89,11 @@ class ShapeStop(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._share_head()
         self.trace.make_slim(event.size().height() < LOW)
 
     def minimumSizeHint(self) -> QSize:
         """The head takes two rows, and the plot goes, before the page needs more than this."""
-        return QSize(self._tools.minimumSize().width() + 28, 170)
-
-    def _share_head(self) -> None:
-        narrow = self._tools.sizeHint().width() + TITLES > self.width()
-        self._head.setDirection(QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight)
+        return QSize(self._layout.minimumSize().width(), 170)
 
     def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
         made = button(text, slot, "plain", f"{text} ({key})")
@@ -179,7 +162,6 @@ class ShapeStop(QWidget):
             self.printed_button.setChecked(False)
             self._on_printed()
         self._on_proved()
-        self._share_head()
         if self.stage is not None and self.isVisible():
             if self._session.dragging:
                 if not self._next_frame.isActive():

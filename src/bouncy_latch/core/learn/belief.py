@@ -459,15 +459,15 @@ WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, 
 
 
 def start(process: Process, known: Sequence[tuple[Process, Sequence[Result | Reading]]]) -> Process:
-    """Return where a process without evidence begins: from its printer's other materials, widened; else as it is.
+    """Return where a process without evidence begins: from its printer's other spools and settings, widened; else as it is.
 
     ``known``: other processes with their evidence.
     """
     kin = [(other, items) for other, items in known
-           if other.id != process.id and (other.printer, other.nozzle) == (process.printer, process.nozzle) and items]
+           if other.id != process.id and (other.kept_under, other.nozzle) == (process.kept_under, process.nozzle) and items]
     if not kin:
         return process
-    other, items = max(kin, key=lambda pair: len(pair[1]))
+    other, items = max(kin, key=lambda pair: (pair[0].material == process.material, len(pair[1])))
     learnt = learn(other, items).belief
     changes: dict[str, Any] = {}
     for name in NAMES:

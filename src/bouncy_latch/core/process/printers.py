@@ -18,8 +18,9 @@ from bouncy_latch.core.process.profile import Millimetres, Policy, Process, Side
 FORMAT, VERSION = "bouncy-latch printers", 1
 STOPS = ("M0", "M600", "M25", "PAUSE")
 """Commands that make printers stop for the hand; which one is understood depends on the printer."""
-MOST = 200
-Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^/\n\r\t]+$")]
+MOST, LONGEST = 200, 60
+"""Printers, or spools of one, there may be, and letters of a name."""
+Name = Annotated[str, Field(min_length=1, max_length=LONGEST, pattern=r"^[^/\n\r\t]+$")]
 
 
 class _Kept(BaseModel):
@@ -54,6 +55,7 @@ class Printer(_Kept):
 
     Attributes:
         bed: what fits on it, width, depth and height, mm. stop: command that makes it stop for the hand.
+        machine: what its evidence is kept under when it gets another name; its first name.
     """
 
     name: Name
@@ -62,6 +64,7 @@ class Printer(_Kept):
     stop: str = STOPS[0]
     settings: Settings = Settings()
     spools: Annotated[tuple[Spool, ...], Field(max_length=MOST)] = ()
+    machine: Annotated[str, Field(max_length=80)] = ""
 
     @model_validator(mode="after")
     def _sound(self) -> Self:
@@ -72,6 +75,11 @@ class Printer(_Kept):
             raise ValueError("two spools have one material and colour")
         return self
 
+    @property
+    def kept_under(self) -> str:
+        """What evidence of it is found by."""
+        return (self.machine or self.name).lower()
+
     def process(self, spool: Spool) -> Process:
         """Return it with a spool as a process that nothing is known of yet; evidence belongs to printer, spool and settings."""
         s = self.settings
@@ -79,9 +87,8 @@ class Printer(_Kept):
             known = ", ".join(made.name for made in materials.table().values())
             raise ParamError(f"the material of {self.name}'s spool '{spool.title}' is not in the table: {known}",
                              field="material", value=spool.material)
-        words = f"{self.name} {spool.title} {self.nozzle:g} {s.layer_height:g} {s.line_width:g}"
-        plain = Process(id=re.sub(r"[^a-z0-9.]+", "-", words.lower()).strip("-"), printer=self.name, material=spool.material,
-                        colour=spool.colour, nozzle=self.nozzle, bed=self.bed, **s.model_dump())
+        plain = Process(id="", printer=self.name, machine=self.machine, material=spool.material, colour=spool.colour,
+                        nozzle=self.nozzle, bed=self.bed, **s.model_dump()).identified()
         return population.effective(plain, Policy.ANYONE).model_copy(update=population.UNTESTED)
 
 
@@ -110,16 +117,21 @@ class Printers(_Kept):
         return name.strip().lower() in {each.name.lower() for each in self.printers}
 
     def added(self, printer: Printer) -> Printers:
-        """Return them with another one; raises ParamError."""
+        """Return them with another one, whose evidence is kept apart from that of all others; raises ParamError."""
         if self.has(printer.name):
             raise _doubled(printer)
-        return Printers(printers=(*self.printers, printer))
+        taken, machine, number = {each.kept_under for each in self.printers}, printer.machine, 2
+        while (machine or printer.name).lower() in taken:
+            machine, number = f"{printer.name} {number}", number + 1
+        return Printers(printers=(*self.printers, printer.model_copy(update={"machine": machine})))
 
     def changed(self, name: str, printer: Printer) -> Printers:
-        """Return them with one in another's place; raises ParamError."""
+        """Return them with one in another's place, which keeps its evidence whatever it is called; raises ParamError."""
         before = self.named(name)
-        if printer.name.lower() != before.name.lower() and self.has(printer.name):
-            raise _doubled(printer)
+        if printer.name.lower() != before.name.lower():
+            if self.has(printer.name):
+                raise _doubled(printer)
+            printer = printer.model_copy(update={"machine": before.machine or before.name})
         return Printers(printers=tuple(printer if each is before else each for each in self.printers))
 
     def removed(self, name: str) -> Printers:
@@ -130,10 +142,11 @@ class Printers(_Kept):
     def duplicated(self, name: str) -> tuple[Printers, Printer]:
         """Return them with a copy of one under a free name, and the copy; raises ParamError."""
         model, number = self.named(name), 2
-        while self.has(f"{model.name} {number}"):
+        begin = model.name[:LONGEST - 4]
+        while self.has(f"{begin} {number}"):
             number += 1
-        copy = model.model_copy(update={"name": f"{model.name} {number}"})
-        return self.added(copy), copy
+        copied = self.added(model.model_copy(update={"name": f"{begin} {number}", "machine": ""}))
+        return copied, copied.printers[-1]
 
     def joined(self, others: Printers) -> Printers:
         """Return them with all of others, or none where a name is taken; raises ParamError."""
@@ -141,7 +154,10 @@ class Printers(_Kept):
         if taken:
             raise ParamError(f"{', '.join(taken)}: there is one of that name already; nothing was imported", field="name",
                              value=taken[0])
-        return Printers(printers=(*self.printers, *others.printers))
+        joined = self
+        for each in others.printers:
+            joined = joined.added(each)
+        return joined
 
     def process_named(self, words: str) -> Process:
         """Return the process "NAME/MATERIAL COLOUR" names; "NAME" alone is its only spool. Raises ParamError."""

@@ -6,6 +6,8 @@ beads) stand further out, and they are what jaws and mating parts meet. All numb
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Any
 
@@ -39,6 +41,8 @@ def _modulus_of(given: dict[str, Any]) -> Spread:
 Millimetres = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
 Side = Annotated[float, Field(ge=20, le=5000)]
 """A side of what a printer has room for, mm."""
+SETTINGS = ("nozzle", "layer_height", "first_layer_height", "line_width", "loops", "infill", "solid_layers")
+"""What a print is set up with: evidence of one setting of these says less of another."""
 
 
 class Process(BaseModel):
@@ -60,6 +64,7 @@ class Process(BaseModel):
             ``materials.VALUES`` and a number; a mapping may be given.
         overhang_limit: steepest underside that prints accurately, degrees from vertical.
         bed: what the printer has room for, width, depth and height, mm; None where nobody said.
+        machine: what evidence of the printer is kept under, whatever it is called now; its name where empty.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
@@ -88,6 +93,7 @@ class Process(BaseModel):
     material_values: tuple[tuple[str, float], ...] = ()
     overhang_limit: Annotated[float, Field(ge=20, le=80)] = 45.0
     bed: tuple[Side, Side, Side] | None = None
+    machine: str = ""
     source: str = "common practice"
 
     @field_validator("material_values", mode="before")
@@ -120,6 +126,22 @@ class Process(BaseModel):
     def title(self) -> str:
         """Short name for chips and reports."""
         return f"{self.printer} {self.nozzle:g} · {self.material} {self.colour} · {self.layer_height:.2f}"
+
+    @property
+    def kept_under(self) -> str:
+        """What evidence of the printer, of all its spools and settings, is found by."""
+        return (self.machine or self.printer).lower()
+
+    @property
+    def identity(self) -> tuple[str | float, ...]:
+        """What evidence belongs to: printer, spool and settings."""
+        return (self.kept_under, self.material.lower(), self.colour.lower(), *(getattr(self, name) for name in SETTINGS))
+
+    def identified(self, known: Iterable[Process] = ()) -> Process:
+        """Return it under the id of a known one with the same printer, spool and settings, else under one of its own."""
+        same = next((each.id for each in known if each.identity == self.identity), None)
+        words = " ".join(part if isinstance(part, str) else f"{part:g}" for part in self.identity)
+        return self.model_copy(update={"id": same or re.sub(r"[^\w.]+", "-", words).strip("-")})
 
     def of_material(self, material: str) -> Process:
         """Return this process in another material: its own values are gone, and what bends has the material's stiffness."""

@@ -140,6 +140,12 @@ class Bench:
             self.solve()
         return changed
 
+    def change_process(self, process: Process) -> bool:
+        """Put a changed process in place of the chosen one; other settings make it another one, with evidence of its own."""
+        if process.identity != self.project.process.identity:
+            process = self._known.identified(process, self.project.processes)
+        return self.edit(self.project.with_process(process), f"process {process.title}")
+
     def go(self, history: History) -> bool:
         """Go to another moment of the history; whether it is another one."""
         changed = history is not self.history

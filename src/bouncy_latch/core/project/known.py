@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from contextlib import suppress
 
+from bouncy_latch.core.errors import ReadError
 from bouncy_latch.core.learn.experience import Experience, experience, result_of
 from bouncy_latch.core.process.evidence import Evidence, Result, numbered
+from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project.document import Project
 
 
@@ -26,6 +29,13 @@ class Known:
         if self._found is None or key != self._for:
             self._found, self._for = experience(process, self._store, _logged(project)), key
         return self._found
+
+    def identified(self, process: Process, others: Iterable[Process]) -> Process:
+        """Return a changed process under the id its evidence is kept under; ``others`` come before those of the store."""
+        kept: Iterable[Process] = ()
+        with suppress(ReadError):
+            kept = self._store.processes() if self._store is not None else ()
+        return process.identified([*others, *kept])
 
     def change(self, change: Callable[[Evidence], object]) -> bool:
         """Change the store; whether there is one. Raises UserError."""

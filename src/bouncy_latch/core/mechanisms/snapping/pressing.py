@@ -16,14 +16,12 @@ from bouncy_latch.core.solids import tree
 
 CUT = 0.06
 """Thickness of the slab that cuts a root through to see what else holds an arm, mm."""
-APART = 1.0
-"""How far before the first touch the motion begins, mm."""
 
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
            along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course,
            roots: tuple[Root, ...] = ()) -> Motion:
-    """Return pressing body B onto body A.
+    """Return pressing body B onto body A, from where they first touch.
 
     Args:
         seated: transform of B from its print pose to its seat on A. bends: from the lowering (mm) to how the bodies bend.
@@ -41,7 +39,7 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         lowered = float(np.interp(value, way.travel, way.lowered, left=0.0))
         return bends(lowered) if lowered > 1e-6 else {}
 
-    return Motion(label, "mm", -APART, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
+    return Motion(label, "mm", 0.0, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
                   roots=roots, show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
 
 
