@@ -218,7 +218,7 @@ def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
     window, folding = bench.window, bench.window.folding
     window.resize(1280, 800)
     window.show()
-    assert (window.shelf.width(), window._beside.isVisible(), folding.handle.isVisible()) == (198, True, False)
+    assert (window.shelf.width(), window._beside.isVisible()) == (198, True)
     window.resize(700, 600)
     laid_out()
     assert window.shelf.width() < 60
@@ -244,7 +244,9 @@ def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
     assert window._beside.isVisible()
     QTest.mouseClick(window.shelf.fold_button, Qt.MouseButton.LeftButton)
     assert window.shelf.width() < 60
-    folding.turn("sheet")
+    assert window._beside.isVisible()
+    QTest.mouseClick(folding.handle, Qt.MouseButton.LeftButton)
+    assert not window._beside.isVisible()
     other = QSettings(folding._settings.fileName(), QSettings.Format.IniFormat)
     folding._settings.sync()
     assert sorted(str(other.value("folded")).split()) == ["sheet:yes", "shelf:yes"]

@@ -132,12 +132,13 @@ def test_at_rest_edges_are_smoothed_and_the_bed_is_the_scale(shown, qapp, qtbot)
     assert lines[4] == pytest.approx(low[2], abs=0.1)
 
 
-@pytest.mark.parametrize("count", [2, 5, 9])
+@pytest.mark.parametrize("count", [2, 9, 60])
 def test_callouts_never_overlap_and_stay_in_view(count):
     area = QRectF(0, 0, 300, 260)
     rng = np.random.default_rng(count)
     wanted = [QPointF(*point) for point in rng.uniform((-40, -40), (340, 300), (count, 2))]
-    boxes = apart(wanted, [(80.0 + 10 * (i % 3), 20.0) for i in range(count)], area)
+    boxes = [box for box in apart(wanted, [(80.0 + 10 * (i % 3), 20.0) for i in range(count)], area) if box is not None]
+    assert len(boxes) >= min(count, 20), "one is left out only where there is no room for all"
     assert all(area.contains(box) for box in boxes)
     assert not any(a.intersects(b) for i, a in enumerate(boxes) for b in boxes[:i])
 

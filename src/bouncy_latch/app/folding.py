@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 from bouncy_latch.app.shelf import Shelf
 from bouncy_latch.app.verdicts import Verdicts
 
-SHELF_WIDE, SHELF_FOLDED, SHEET_WIDE, HANDLE = 198, 46, 300, 26
+SHELF_WIDE, SHELF_FOLDED, SHEET_WIDE, HANDLE, SLIM = 198, 46, 300, 26, 14
 NARROW_FOR_SHELF, NARROW_FOR_SHEET = 1100, 860
 """Width of the window below which each folds by itself, px."""
 HEIGHTS = ((720, 134), (0, 82))
@@ -35,8 +35,7 @@ class Folding(QObject):
         self._designing, self._open, self._drawer = True, False, False
         self._settings: QSettings | None = None
         self.handle = QPushButton()
-        self.handle.setProperty("tone", "plain")
-        self.handle.setFixedWidth(HANDLE)
+        self.handle.setProperty("tone", "handle")
         self.handle.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.handle.clicked.connect(self._on_handle)
         row.addWidget(self.handle)
@@ -87,7 +86,7 @@ class Folding(QObject):
     def _on_handle(self) -> None:
         wide = self._room.width() >= NARROW_FOR_SHEET
         if wide:
-            self._wish("sheet", False)
+            self.turn("sheet")
         else:
             self._open = not self._open
             self.apply()
@@ -105,9 +104,11 @@ class Folding(QObject):
                 self._beside.setParent(self._room)
             else:
                 self._row.insertWidget(self._row.count() - 1, self._beside)
-        self.handle.setVisible(drawer and self._designing)
-        self.handle.setText("›" if self._open else "‹")
-        name = "close the sheet" if self._open else "open the sheet"
+        self.handle.setVisible(self._designing)
+        self.handle.setFixedWidth(HANDLE if drawer else SLIM)
+        seen = self._open or not drawer
+        self.handle.setText("›" if seen else "‹")
+        name = "close the sheet" if seen else "open the sheet"
         self.handle.setAccessibleName(name)
         self.handle.setToolTip(name.capitalize())
         self._beside.setVisible(self._designing and (self._open or not drawer))

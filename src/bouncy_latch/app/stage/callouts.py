@@ -28,12 +28,16 @@ def paint(painter: QPainter, callouts: Sequence[Callout], project: Project, area
     boxes = apart([place[2] for place in places], sizes, area)
     painter.setPen(QPen(QColor(t.ink), 1.6))
     for (start, end, _), box in zip(places, boxes, strict=True):
+        if box is None:
+            continue
         painter.drawLine(start, end)
         painter.drawLine(end, QPointF(box.center().x(), box.bottom() if box.bottom() < end.y() else box.top()))
         painter.setBrush(QColor(t.ink))
         for point in (start, end):
             painter.drawEllipse(point, POINT, POINT)
     for callout, box in zip(callouts, boxes, strict=True):
+        if box is None:
+            continue
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.panel))
         painter.drawRoundedRect(box, 3, 3)
@@ -41,20 +45,21 @@ def paint(painter: QPainter, callouts: Sequence[Callout], project: Project, area
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, callout.label)
 
 
-def apart(wanted: Sequence[QPointF], sizes: Sequence[tuple[float, float]], area: QRectF) -> list[QRectF]:
-    """Return boxes with their lower middles where they are wanted, moved into ``area`` and up or down off each other."""
-    found: list[QRectF] = []
+def apart(wanted: Sequence[QPointF], sizes: Sequence[tuple[float, float]], area: QRectF) -> list[QRectF | None]:
+    """Return boxes with their lower middles where they are wanted, moved into ``area`` and off each other.
+
+    Of the free places beside, above and below others the nearest is taken; None where ``area`` has no room left for one.
+    """
+    found: list[QRectF | None] = []
     for place, (wide, high) in zip(wanted, sizes, strict=True):
         x = min(max(place.x() - wide / 2, area.left()), max(area.right() - wide, area.left()))
         y = min(max(place.y() - high, area.top()), max(area.bottom() - high, area.top()))
-        # Of the nearest free places, above and below, the nearer one that is in view.
-        candidates = [y]
-        for other in found:
-            if x < other.right() and other.left() < x + wide:
-                candidates += [other.top() - high - 2, other.bottom() + 2]
-        free = [c for c in candidates if area.top() <= c <= area.bottom() - high
-                and not any(QRectF(x, c, wide, high).intersects(other) for other in found)]
-        found.append(QRectF(x, min(free, key=lambda c: abs(c - y)) if free else y, wide, high))
+        others = [box for box in found if box is not None]
+        across = [x, *(edge for box in others for edge in (box.left() - wide - 2, box.right() + 2))]
+        upward = [y, *(edge for box in others for edge in (box.top() - high - 2, box.bottom() + 2))]
+        boxes = [QRectF(a, b, wide, high) for a in across for b in upward]
+        free = [box for box in boxes if area.contains(box) and not any(box.intersects(other) for other in others)]
+        found.append(min(free, key=lambda box: abs(box.left() - x) + abs(box.top() - y), default=None))
     return found
 
 
