@@ -17,7 +17,8 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, FLAT_GAP, NAMES, OFF, RESTS, TAKEN, learn, printed, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, RESTS, TAKEN, learn, prior, start
+from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.study import BLIND, MINE, brier, calibration, print_ladder, rows, study, trial, unknown
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import OUTCOMES

@@ -41,8 +41,11 @@ PUSHED = Scale(("falls in", "by hand", "hard push", "will not go in"), (4, 3, 1,
 """Of something a hand pushes, by the force."""
 CLAMPED = Scale(("slips", "holds", "overloaded", "cracks"), (4, 3, 1, 0))
 """Of a clamp, by how tight it is."""
+SCREWED = Scale(("will not start", "wants a wrench", "runs snug", "runs free", "wobbles"), verdicts=(STOP, LOOK, OK, OK, LOOK),
+                told=("would not start", "wanted a wrench", "ran snug", "ran free", "wobbled"))
+"""Of a printed screw in a printed thread."""
 
-RECORDED = (IN_PLACE, SNAPPED)
+RECORDED = (IN_PLACE, SNAPPED, SCREWED)
 """The scales that prints are recorded on."""
 LEARNT = (*RECORDED, FELT)
 """The scales of evidence: prints, and ladders of fits."""

@@ -10,23 +10,18 @@ the other numbers follow by their covariance with g. One outcome in :data:`SLIP`
 
 from __future__ import annotations
 
-import json
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core import fields
-from bouncy_latch.core.errors import SolveError, UserError
+from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.bonding import SAG_BOND, SAG_FADE
-from bouncy_latch.core.layers.breakaway import HAND_PULL, TOOL_FACTOR, Strength
-from bouncy_latch.core.layers.likelihood import RESIDUAL, Likelihood, class_chances, constant
+from bouncy_latch.core.layers.likelihood import RESIDUAL
+from bouncy_latch.core.learn.printed import Silent, printed
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
@@ -52,10 +47,6 @@ BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4
 """The bend bar: newtons at the tip of a clamped bar, mm."""
 _SURPRISING = 0.2
 MANY = 20
-FLAT_GAP = "flat-gap"
-"""The kind of a lid over a pad, as results name it."""
-LID_AREA = 121.0
-"""Of such a lid, mm²."""
 FIT_PEG, PEG = "fit-peg", 8.0
 """The kind of a peg in stepped holes, as results name it, and the diameter of the peg, mm."""
 _G, _W = 61, 17
@@ -211,15 +202,17 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     outcomes = np.zeros_like(log_weights)
     known: dict[tuple[str, ...], Array] = {}
     for item in results:
-        if item.outcome not in OUTCOMES:
+        names = scale_of(item.kind).names
+        if item.outcome not in names:
             unused.append(f"{item.kind} {item.param} {item.value:g}: no more than noted")
             continue
         try:
             design = (item.kind, item.param, f"{item.value:g}", item.params, item.outcome)
             if design not in known:
-                known[design] = printed(item, process).chance_of(OUTCOMES.index(item.outcome), growths, factors)
-        except (UserError, ValueError):
-            unused.append(f"{item.kind} {item.param} {item.value:g}: its kind or sizes are not known here")
+                known[design] = printed(item, process).chance_of(names.index(item.outcome), growths, factors)
+        except (UserError, ValueError) as error:
+            why = "no more than noted" if isinstance(error, Silent) else "its kind or sizes are not known here"
+            unused.append(f"{item.kind} {item.param} {item.value:g}: {why}")
             continue
         likely = (1 - SLIP) * known[design] + SLIP / len(OUTCOMES)
         outcomes += np.log(likely)
@@ -374,53 +367,6 @@ def scale_of(kind_id: str) -> Scale:
     return registry.kind(kind_id).outcomes if kind_id in registry.kinds() else IN_PLACE
 
 
-# -- outcomes -----------------------------------------------------------------------------------------------------------
-
-
-def printed(item: Result, process: Process) -> Likelihood:
-    """Return what became of a print as a likelihood over growth and weld factor.
-
-    Raises:
-        UserError: when its kind, sizes or process make no mechanism.
-    """
-    return _printed(item.kind, item.param, item.value, item.params, process)
-
-
-@lru_cache(maxsize=1024)
-def _printed(kind_id: str, param: str, value: float, params: str, process: Process) -> Likelihood:
-    if kind_id == FLAT_GAP:
-        return Lid(value, process)
-    kind = registry.kind(kind_id)
-    sizes = fields.parse(kind.params, json.loads(params)) if params else kind.piece_of(kind.params())
-    return likelihood_of(kind.solve(sizes.changed(**{param: value}), process))
-
-
-def likelihood_of(solution: Solution) -> Likelihood:
-    """Return what outcomes of a solved mechanism's print say about the printer.
-
-    Raises:
-        SolveError: for a kind whose outcomes say nothing.
-    """
-    if solution.likelihood is None:
-        raise SolveError(f"outcomes of a {solution.kind} tell nothing about the printer yet")
-    return solution.likelihood
-
-
-@dataclass(frozen=True)
-class Lid(Likelihood):
-    """The lid of a flat-gap ladder: laid on its pad, or hung down onto it over empty layers; growth does not matter."""
-
-    gap: float
-    process: Process
-
-    def chances(self, growths: Array, factors: Array) -> Array:
-        """Return the chance of every outcome, (G, W, 5)."""
-        empty = round(self.gap / self.process.layer_height)
-        bond = self.process.bond_stacked * (1.0 if empty == 0 else SAG_BOND / SAG_FADE ** (empty - 1))
-        hand = Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, unfelt=1.0)
-        return class_chances([constant(LID_AREA * bond, hand, self.gap)], growths, factors)
-
-
 def _doubts(weights: Array, told: Sequence[tuple[Result, Array]], without: Callable[[Array], Array]) -> list[Doubt]:
     """Return the results that all the others together make more likely a slip than not.
 
@@ -439,11 +385,13 @@ def _doubts(weights: Array, told: Sequence[tuple[Result, Array]], without: Calla
 
 
 def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
-    rank, sure = OUTCOMES.index(item.outcome), min(99.0, 100 * slip)
+    names = scale_of(item.kind).names
+    rank, sure = names.index(item.outcome), min(99.0, 100 * slip)
     for other in others:
-        theirs = OUTCOMES.index(other.outcome)
-        alike = (other.kind, other.param) == (item.kind, item.param)
-        if alike and ((item.value < other.value and rank > theirs) or (item.value > other.value and rank < theirs)):
+        if (other.kind, other.param) != (item.kind, item.param):
+            continue
+        theirs = names.index(other.outcome)
+        if ((item.value < other.value and rank > theirs) or (item.value > other.value and rank < theirs)):
             small, large = sorted((item, other), key=lambda r: r.value)
             return (f"two results disagree: {small.param} {small.value:g} came out {small.outcome}, {large.value:g} only "
                     f"{large.outcome}; {sure:.0f} % that {item.value:g} is a slip")

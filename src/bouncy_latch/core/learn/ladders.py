@@ -21,11 +21,10 @@ from bouncy_latch.core.learn.belief import (
     BEND_LENGTH,
     BEND_WIDTH,
     FIT_PEG,
-    FLAT_GAP,
     PEG,
     Belief,
-    likelihood_of,
 )
+from bouncy_latch.core.learn.printed import FLAT_GAP, likelihood_of
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.parts.slab import slab
@@ -113,12 +112,13 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     for number, value in enumerate(sorted(values), 1):
         sizes = base.changed(**{kind.recommend: value})
         solution = kind.solve(sizes, process)
-        boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in solution.bodies.values()]
+        printed = {name: solid for name, solid in solution.bodies.items() if number == 1 or name not in kind.ladder.shared}
+        boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in printed.values()]
         low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
         label = f"{value:.2f}".lstrip("0")
         at = kind.ladder.label(solution)
         names = []
-        for place, (name, solid) in enumerate(solution.bodies.items()):
+        for place, (name, solid) in enumerate(printed.items()):
             marked = solid - engraved(label, *at) if place == 0 else solid
             names.append(f"{number}-{name}")
             bodies[names[-1]] = marked.move(x=x - low)

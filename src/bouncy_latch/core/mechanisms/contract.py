@@ -327,10 +327,12 @@ class LadderPiece:
     Attributes:
         params: parameter changes that make it.
         label: where on a solution's first body its step is engraved: middle x, y and height of a level face, mm.
+        shared: names of bodies that are the same for every step, and so are printed once.
     """
 
     params: dict[str, Any]
     label: Callable[[Solution], Vector]
+    shared: tuple[str, ...] = ()
 
 
 JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")

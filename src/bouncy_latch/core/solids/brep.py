@@ -5,6 +5,7 @@ Imported only on export; its libraries are loaded on the first call.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable
 from functools import lru_cache
@@ -18,7 +19,7 @@ from bouncy_latch.core.solids.outline import Outline
 if TYPE_CHECKING:
     from OCP.BRepAlgoAPI import Operation
     from OCP.gp import gp_Pnt, gp_Trsf
-    from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+    from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 
 @lru_cache(maxsize=256)
@@ -117,20 +118,12 @@ def _revolve(solid: tree.Revolve) -> TopoDS_Shape:
 
 def _helix(solid: tree.Helix) -> TopoDS_Shape:
     """The outline carried along a helix, its plane always through the axis: a true helicoid within 1e-5 mm."""
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
-    from OCP.BRepLib import BRepLib
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
     from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell
-    from OCP.Geom import Geom_CylindricalSurface
-    from OCP.Geom2d import Geom2d_Line
-    from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d
+    from OCP.gp import gp_Dir
 
     x0, _, x1, _ = solid.outline.bounds
-    surface = Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), (x0 + x1) / 2)
-    way = -2 * math.pi if solid.left else 2 * math.pi
-    length = math.hypot(way, solid.pitch)
-    line = Geom2d_Line(gp_Pnt2d(0, 0), gp_Dir2d(way, solid.pitch))
-    spine = BRepBuilderAPI_MakeEdge(line, surface, 0.0, length * solid.turns).Edge()
-    BRepLib.BuildCurves3d_s(spine, 1e-6)
+    spine = _helical_edge((x0 + x1) / 2, 0.0, solid.pitch, solid.turns, solid.left)
     maker = BRepOffsetAPI_MakePipeShell(BRepBuilderAPI_MakeWire(spine).Wire())
     maker.SetMode(gp_Dir(0, 0, 1))
     maker.SetTolerance(1e-5, 1e-5, 1e-3)
@@ -138,6 +131,60 @@ def _helix(solid: tree.Helix) -> TopoDS_Shape:
     maker.Build()
     maker.MakeSolid()
     return _outward(maker.Shape())
+
+
+def _helical_edge(radius: float, z: float, pitch: float, turns: float, left: bool) -> TopoDS_Edge:
+    """A helix about z that begins at (radius, 0, z): a straight line on a cylinder, its curve in space within 1e-6 mm."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+    from OCP.BRepLib import BRepLib
+    from OCP.Geom import Geom_CylindricalSurface
+    from OCP.Geom2d import Geom2d_Line
+    from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d
+
+    surface = Geom_CylindricalSurface(gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), radius)
+    way = -2 * math.pi if left else 2 * math.pi
+    line = Geom2d_Line(gp_Pnt2d(0, z), gp_Dir2d(way, pitch))
+    edge = BRepBuilderAPI_MakeEdge(line, surface, 0.0, math.hypot(way, pitch) * turns).Edge()
+    BRepLib.BuildCurves3d_s(edge, 1e-6)
+    return edge
+
+
+def _threaded(solid: tree.Threaded) -> TopoDS_Shape:
+    """Turn by turn ruled between neighbouring helices, true helicoids; ramps to the axis close it, and are trimmed off.
+
+    Cutting a swept ridge with the cylinder it stands on would have to find the curves along which they meet, and often fails.
+    """
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+    from OCP.BRepBuilderAPI import (
+        BRepBuilderAPI_MakeEdge,
+        BRepBuilderAPI_MakeFace,
+        BRepBuilderAPI_MakePolygon,
+        BRepBuilderAPI_MakeSolid,
+        BRepBuilderAPI_Sewing,
+    )
+    from OCP.BRepFill import BRepFill
+    from OCP.gp import gp_Pnt
+    from OCP.TopoDS import TopoDS
+
+    first, turns = solid.turns
+    levels = [(z + solid.lead * turn + solid.phase, radius) for turn in range(first, first + turns)
+              for z, radius in solid.profile[:-1]]
+    levels.append((solid.lead * (first + turns) + solid.phase, solid.profile[0][1]))
+    rails = [_helical_edge(radius, z, solid.lead, 1.0, solid.left) for z, radius in levels]
+    sewing = BRepBuilderAPI_Sewing(1e-5)
+    for lower, upper in itertools.pairwise(rails):
+        sewing.Add(BRepFill.Face_s(lower, upper))
+    for (z0, _), rail in ((levels[0], rails[0]), (levels[-1], rails[-1])):
+        sewing.Add(BRepFill.Face_s(BRepBuilderAPI_MakeEdge(gp_Pnt(0, 0, z0), gp_Pnt(0, 0, z0 + solid.lead)).Edge(), rail))
+        outer = [gp_Pnt(radius, 0, z0 + z) for z, radius in solid.profile]
+        rim = BRepBuilderAPI_MakePolygon()
+        for corner in (gp_Pnt(0, 0, z0), *outer, gp_Pnt(0, 0, z0 + solid.lead)):
+            rim.Add(corner)
+        rim.Close()
+        sewing.Add(BRepBuilderAPI_MakeFace(rim.Wire(), True).Face())
+    sewing.Perform()
+    rod = _outward(BRepBuilderAPI_MakeSolid(TopoDS.Shell(sewing.SewedShape())).Solid())
+    return _combine(BRepAlgoAPI_Common(), [rod], [evaluate(tree.Revolve(solid.trimmed_by()))])
 
 
 def _outward(shape: TopoDS_Shape) -> TopoDS_Shape:
@@ -326,6 +373,7 @@ _BUILDERS: dict[type[tree.Solid], Callable[[Any], TopoDS_Shape]] = {
     tree.Loft: _loft,
     tree.Revolve: _revolve,
     tree.Helix: _helix,
+    tree.Threaded: _threaded,
     tree.Given: _given,
     tree.Box: _box,
     tree.Cone: _cone,

@@ -177,6 +177,40 @@ def _helix(solid: tree.Helix, tolerance: float) -> Manifold:
     return manifold3d.Manifold(manifold3d.Mesh64(points, np.ascontiguousarray(faces).astype(np.uint64)))
 
 
+def _threaded(solid: tree.Threaded, tolerance: float) -> Manifold:
+    """A net of helices and profiles, each turn going on from the one below, closed by a fan at either end; then trimmed."""
+    corners, size = np.array(solid.profile[:-1]), len(solid.profile) - 1
+    first, turns = solid.turns
+    steps = segments_of_circle(solid.widest, tolerance)
+    way = 2 * math.pi * np.arange(steps) / steps
+    # Along the seam the profile of the first step goes on by a turn: there the last step finds its neighbours.
+    radius = np.append(np.tile(corners[:, 1], turns + 1), corners[0, 1])
+    height = np.append(corners[:, 0] + solid.lead * np.arange(first, first + turns + 1)[:, None],
+                       solid.lead * (first + turns + 1)) + solid.phase
+    rows = turns * size + 1
+    seam = np.stack([radius, np.zeros(len(radius)), height], axis=-1)
+    turned = (-way if solid.left else way)[1:]
+    net = np.stack([np.outer(np.cos(turned), radius[:rows]), np.outer(np.sin(turned), radius[:rows]),
+                    height[:rows] + (solid.lead * way[1:] / (2 * math.pi))[:, None]], axis=-1)
+    begin, rest = np.arange(len(seam)), len(seam) + np.arange((steps - 1) * rows).reshape(-1, rows)
+    here, there = np.vstack([begin[:rows], rest]), np.vstack([rest, begin[size:]])
+    a, b, c, d = here[:, :-1], there[:, :-1], there[:, 1:], here[:, 1:]
+    walls = [np.stack(corner, axis=-1).reshape(-1, 3) for corner in ((a, b, c), (a, c, d))]
+    low, high = len(seam) + rest.size, len(seam) + rest.size + 1
+    tips = [[0.0, 0.0, height[0] - 1.0], [0.0, 0.0, height[-1] + solid.lead + 1.0]]
+    under = np.concatenate([here[:, 0], begin[size:0:-1]])
+    over = np.concatenate([here[:, -1], begin[rows - 1 + size:rows - 1:-1]])
+    floor = np.stack([np.full(len(under), low), np.roll(under, -1), under], axis=-1)
+    roof = np.stack([np.full(len(over), high), over, np.roll(over, -1)], axis=-1)
+    faces = np.concatenate([*walls, floor, roof])
+    faces = faces[:, ::-1] if solid.left else faces
+    rod = manifold3d.Manifold(manifold3d.Mesh64(np.concatenate([seam, net.reshape(-1, 3), tips]),
+                                                np.ascontiguousarray(faces).astype(np.uint64)))
+    if any(solid.ends):
+        return rod ^ manifold3d.Manifold.revolve(section(solid.trimmed_by(), tolerance), steps, 360.0)
+    return rod.trim_by_plane((0.0, 0.0, 1.0), 0.0).trim_by_plane((0.0, 0.0, -1.0), -solid.height)
+
+
 def _given(solid: tree.Given, tolerance: float) -> Manifold:
     if solid.form == "step":
         from bouncy_latch.core.solids import brep
@@ -227,6 +261,7 @@ _BUILDERS: dict[type[tree.Solid], Callable[[Any, float], Manifold]] = {
     tree.Loft: _loft,
     tree.Revolve: _revolve,
     tree.Helix: _helix,
+    tree.Threaded: _threaded,
     tree.Given: _given,
     tree.Box: _box,
     tree.Cone: _cone,

@@ -6,6 +6,7 @@ a large tree up in a cache is cheap), and every operator returns a new node. Len
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field, fields
@@ -14,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.solids.outline import Outline
+from bouncy_latch.core.solids.outline import Outline, polygon
 
 Matrix = tuple[float, ...]
 """Row-major 3×4 rigid transform as 12 numbers."""
@@ -122,6 +123,46 @@ class Helix(Solid):
 
 
 @dataclass(frozen=True, eq=False)
+class Threaded(Solid):
+    """A rod about z from 0 to ``height`` whose surface is a profile carried along a helix: the solid inside a thread.
+
+    ``profile``: corners (z, radius) of one lead, from z = 0 to the lead, where it is as wide as at 0; ``phase``: how far up the
+    profile begins in the half plane y = 0, x > 0. ``left``: the helix goes round clockwise seen from above. ``ends``: radius
+    at which the lower and the upper end begin, growing at 45°; 0 for a flat end. Made by :func:`threaded`.
+    """
+
+    profile: tuple[tuple[float, float], ...]
+    height: float
+    phase: float = 0.0
+    left: bool = False
+    ends: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def lead(self) -> float:
+        """How far the profile goes up in a turn, mm."""
+        return self.profile[-1][0]
+
+    @property
+    def widest(self) -> float:
+        """Greatest radius, mm."""
+        return max(radius for _, radius in self.profile)
+
+    @property
+    def turns(self) -> tuple[int, int]:
+        """Whole turns, first and count, that are complete at both ends."""
+        first = math.floor(-self.phase / self.lead - 0.01) - 1
+        return first, math.ceil((self.height - self.phase) / self.lead + 0.01) - first
+
+    def trimmed_by(self) -> Outline:
+        """Return what bounds it: (radius, z) of a body of revolution."""
+        out = self.widest + 1.0
+        low, high = (max(out - radius, 0.0) if radius else 0.0 for radius in self.ends)
+        corners = [(0.0, 0.0), (out - low, 0.0), (out, low), (out, self.height - high), (out - high, self.height),
+                   (0.0, self.height)]
+        return polygon([corner for i, corner in enumerate(corners) if corner != corners[i - 1]])
+
+
+@dataclass(frozen=True, eq=False)
 class Given(Solid):
     """A body from elsewhere, kept by its content: triangles (see :func:`given_mesh`) or a STEP file.
 
@@ -212,13 +253,32 @@ def helix(outline: Outline, pitch: float, turns: float, left: bool = False) -> H
     """
     x0, y0, _, y1 = outline.bounds
     if x0 <= 0:
-        raise SolveError("a profile that reaches the axis cannot be carried round it", field="profile", value=x0)
+        raise SolveError("a profile that reaches the axis cannot be carried round it", field="outline", value=x0)
     if pitch <= 0 or turns <= 0:
-        raise SolveError(f"a helix needs a pitch and turns above 0, not {pitch:g} and {turns:g}", field="pitch", value=pitch)
+        raise SolveError(f"a helix needs a pitch and turns above 0, not {pitch:g} and {turns:g}", field="helix", value=pitch)
     if turns > 1 and y1 - y0 >= pitch:
-        raise SolveError(f"a profile {y1 - y0:.3f} mm high runs into its next turn at a pitch of {pitch:g} mm", field="pitch",
+        raise SolveError(f"a profile {y1 - y0:.3f} mm high runs into its next turn at a pitch of {pitch:g} mm", field="helix",
                          value=pitch, limit=y1 - y0)
     return Helix(outline, pitch, turns, left)
+
+
+def threaded(profile: Iterable[tuple[float, float]], height: float, phase: float = 0.0, left: bool = False,
+             ends: tuple[float, float] = (0.0, 0.0)) -> Threaded:
+    """Return the rod inside a thread; see :class:`Threaded`.
+
+    Raises:
+        SolveError: when the profile does not rise from 0 to the lead, reaches the axis, or the ends take it all.
+    """
+    corners = tuple((float(z), float(radius)) for z, radius in profile)
+    rises = all(a[0] <= b[0] and a != b for a, b in itertools.pairwise(corners))
+    if not rises or corners[0][0] != 0 or corners[-1][0] <= 0 or corners[0][1] != corners[-1][1]:
+        raise SolveError("a thread's profile rises from 0 to its lead and ends as wide as it begins", field="outline")
+    made = Threaded(corners, height, phase, left, ends)
+    low, high = (made.widest + 1.0 - radius if radius else 0.0 for radius in ends)
+    if min(radius for _, radius in corners) <= 0 or height <= low + high or height <= 0:
+        raise SolveError(f"a thread {height:g} mm long has no room for its ends", field="rod", value=height,
+                         limit=round(low + high, 2))
+    return made
 
 
 def given_mesh(vertices: npt.ArrayLike, triangles: npt.ArrayLike, label: str = "") -> Given:

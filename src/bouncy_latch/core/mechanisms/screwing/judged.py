@@ -1,0 +1,113 @@
+"""Figures and verdicts of a printed thread."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.mechanisms.contract import Derived
+from bouncy_latch.core.mechanisms.screwing.plan import LEAD_IN, Plan
+from bouncy_latch.core.mechanisms.screwing.sizes import CAP, PRINTABLE
+
+LAYERS = 4.0
+"""Layers of a pitch below which its ridges are mere steps (common practice, no source)."""
+SHARE = 0.6
+"""Of the basic overlap that a thread should keep (common practice, no source)."""
+SLACK = 0.5
+"""Degrees that a lead takes off or adds and nobody sees."""
+SAFETY = 2.0
+"""On what tears or strips without warning (common practice, no source)."""
+
+
+def derived(plan: Plan) -> tuple[Derived, ...]:
+    """Return the figures of a thread with their formulas."""
+    form, p, screwed = plan.form, plan.p, plan.screwed
+    growth = f"growth {plan.process.growth.mean:.2f} ± {plan.process.growth.sd:.2f} ({plan.process.source})"
+    source = plan.named.source if plan.named else "your diameter and pitch"
+    profile = "the printable profile" if p.profile == PRINTABLE else "ISO 68-1 and ISO 724, from memory"
+    g = plan.process.growth.mean
+    return (
+        Derived("pitch_diameter", "pitch diameter", 2 * form.middle, "mm", "d − 2·(3/8)·H, H = √3/2·P" if p.profile != PRINTABLE
+                else "d − depth", f"{profile}; {source}"),
+        Derived("minor_diameter", "minor diameter", 2 * form.minor, "mm", "d − 2·(5/8)·H" if p.profile != PRINTABLE
+                else "d − 2·depth", profile),
+        Derived("bolt_pitch_diameter", "of the bolt, moved in", 2 * (form.middle - p.offset / math.sin(form.half_angle)), "mm",
+                "pitch diameter − 2·offset / sin β", "geometry"),
+        Derived("bolt_crest", "crest of the bolt", 2 * plan.outer[1], "mm", "d − 2·offset; sharp where its flat is used up",
+                "geometry"),
+        Derived("lead", "advances in a turn", form.lead, "mm", "starts · pitch", "geometry"),
+        Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
+        Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
+                "offset + gap − (2·growth + hole shrink)·cos θ + 2·stairs' mean", growth),
+        Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
+                "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
+        Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",
+                "common practice, no source"),
+        Derived("strip", "strips at", plan.strip, "N", "across/√3 · ridge sheared at the other's crest · overlap kept",
+                plan.process.plastic.source),
+        Derived("tears", "core tears at", plan.pull, "N", "strength across layers · core area", plan.process.plastic.source),
+        Derived("wrench", "wrench", plan.across_flats, "mm", "across flats, as printed", "ISO 4032, from memory"),
+        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − 2·growth", growth),
+    )
+
+
+def checks(plan: Plan) -> tuple[Check, ...]:
+    """Return the verdicts on a thread."""
+    p, form, process, screwed = plan.p, plan.form, plan.process, plan.screwed
+    g, angle = process.growth.mean, math.degrees(form.overhang)
+    will_not, wrench, snug, free, wobbles = (100 * float(part) for part in screwed.spread)
+    out = process.layer_height * math.tan(form.overhang)
+    left = float(screwed.left(screwed.pairs[0], g))
+    kept = plan.deep / (form.depth * form.pitch)
+    broken, what = plan.holds
+    wall = plan.around - plan.inner[1] + g
+    found = [
+        Check("runs", "Runs by hand", snug + free, 90, "%", stop=50, mend=("offset", "gap", "pitch"), printer=True, topic="fit",
+              why=f"snug {snug:.0f} %, free {free:.0f} %; wobbles {wobbles:.0f} %, wants a wrench {wrench:.0f} %, "
+                  f"will not start {will_not:.0f} %",
+              basis="nine of ten prints (common practice, no source)"),
+        Check("flank-gap", "Gap left at the flanks", left, 0.0, "mm", stop=-0.15, mend=("offset", "gap"), printer=True,
+              topic="fit", why=f"{p.offset + plan.gap:.2f} drawn; growth counts by cos {angle:.0f}°, layers of "
+                               f"{process.layer_height:g} leave stairs",
+              basis="faces that press each other all over jam"),
+        Check("flank-overhang", "Flanks overhang", angle, process.overhang_limit + SLACK, "°", least=False, stop=75,
+              mend=("flank",), topic="print", posed=True,
+              why=f"axis upright; a layer stands out {out:.2f}, {100 * out / process.line_width:.0f} % of a line"
+                  + ("" if p.profile == PRINTABLE else "; rough below, the printable profile is not"),
+              basis="the overhang limit of the process"),
+        Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"), topic="shape",
+              why="of the basic overlap; a coarser pitch" + ("" if p.profile == PRINTABLE else " or the printable profile")
+                  + " keeps more" if kept < SHARE else "of the basic overlap of the two threads",
+              basis="0.6 of the basic overlap (common practice, no source)"),
+        Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
+              topic="print", why=f"pitch {form.pitch:g} in layers of {process.layer_height:g}",
+              basis="four layers make a ridge (common practice, no source)"),
+        Check("strip", "Holds", broken / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("engaged", "diameter", "pitch"),
+              topic="shape", why=f"{what} at {broken:.0f} N, across layers; twofold safety",
+              basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
+        Check("core", "Core of the bolt", 2 * plan.outer[0] - 2 * plan.bore, 4 * process.line_width, "mm", mend=("diameter",),
+              topic="print", why="two lines from either side", basis="four lines of the process"),
+        Check("wall", "Wall round the thread", wall, 2 * process.line_width, "mm", mend=("wall", "flats"), topic="print",
+              why="between the inner thread's root and the outside, as printed", basis="two lines of the process"),
+        Check("foot", "First layers clear the thread", LEAD_IN + form.depth * form.pitch if not plan.closed else 1.0,
+              process.elephant_foot.mean + 2 * process.elephant_foot.sd, "mm", topic="fit", printer=False,
+              why="the mouth is bevelled by more than the first layers spread" if not plan.closed else
+                  "its mouth prints on top, away from the bed",
+              basis="the process's elephant foot and twice its spread"),
+    ]
+    if p.product == CAP:
+        found.append(Check("neck", "Wall of the neck", plan.outer[0] - plan.bore, 2 * process.line_width, "mm", mend=("wall",),
+                           topic="print", why="inside the thread's root", basis="two lines of the process"))
+    return tuple(found)
+
+
+def summary(plan: Plan) -> str:
+    """Return what follows, in words."""
+    form, spread = plan.form, plan.screwed.spread
+    name = plan.p.size if plan.named else f"{form.diameter:g} × {form.pitch:g}"
+    broken, what = plan.holds
+    return (f"A {plan.p.hand}-hand {plan.p.profile} thread {name} that advances {form.lead:g} mm a turn, {plan.engaged:.1f} mm "
+            f"engaged. With its faces {plan.p.offset:.2f} in it runs by hand in {100 * float(spread[2] + spread[3]):.0f} % of "
+            f"prints; {what} at {broken:.0f} N.")
