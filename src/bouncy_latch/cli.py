@@ -34,7 +34,7 @@ from bouncy_latch.core import files
 from bouncy_latch.core.checks import ordered
 from bouncy_latch.core.errors import ParamError, UserError, reason_of, shortly
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.outcomes import OUTCOMES
+from bouncy_latch.core.outcomes import OUTCOMES, RECORDED
 from bouncy_latch.core.process import population
 
 if TYPE_CHECKING:
@@ -106,6 +106,11 @@ def _prediction(solution: Solution) -> dict[str, Any]:
         found |= {"class": freeing.outcome,
                   "p": {name: figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
                   "breakaway": {"value": figure(freeing.breakaway), "unit": "N·mm"}}
+    else:
+        ruler = solution.rulers[0]
+        if ruler.scale in RECORDED:
+            chances = ruler.chances(ruler.value)
+            found["p"] = {name: figure(chance) for name, chance in zip(ruler.scale.names, chances, strict=True)}
     if play is not None:
         found["play"] = {"axial": figure(play.axial), "radial": figure(play.radial), "edge": figure(play.edge),
                          "tilt_deg": figure(play.tilt * 57.29577951), "unit": "mm"}

@@ -44,8 +44,12 @@ CLAMPED = Scale(("slips", "holds", "overloaded", "cracks"), (4, 3, 1, 0))
 SCREWED = Scale(("will not start", "wants a wrench", "runs snug", "runs free", "wobbles"), verdicts=(STOP, LOOK, OK, OK, LOOK),
                 told=("would not start", "wanted a wrench", "ran snug", "ran free", "wobbled"))
 """Of a printed screw in a printed thread."""
+NESTED = Scale(("nut too wide", "nut hammered in", "nut pressed in", "nut drops in", "nut spins"),
+               verdicts=(STOP, LOOK, OK, OK, STOP),
+               told=("nut would not go in", "wanted a mallet", "pressed in, stays", "dropped in", "nut spins"))
+"""Of a bought nut in a printed pocket."""
 
-RECORDED = (IN_PLACE, SNAPPED, SCREWED)
+RECORDED = (IN_PLACE, SNAPPED, SCREWED, NESTED)
 """The scales that prints are recorded on."""
 LEARNT = (*RECORDED, FELT)
 """The scales of evidence: prints, and ladders of fits."""

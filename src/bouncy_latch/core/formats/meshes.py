@@ -50,10 +50,12 @@ def lib3mf_wrapper() -> Any:
     return lib3mf.get_wrapper()
 
 
-def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str]] = ()) -> bytes:
+def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str]] = (),
+           regions: Mapping[str, Any] = {}) -> bytes:
     """Return all bodies as one 3MF in millimetres, one named object and build item a body.
 
-    ``notes``: what the print needs, by name; they travel as the file's description.
+    ``notes``: what the print needs, by name; they travel as the file's description. ``regions``: bodies that are not printed
+    but say where a setting holds; objects of the type "other" that are not built.
     """
     import lib3mf
 
@@ -64,7 +66,7 @@ def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str
     about.AddMetaData("", "Title", title, "xs:string", True)
     if notes:
         about.AddMetaData("", "Description", "; ".join(f"{name}: {value}" for name, value in notes), "xs:string", True)
-    for name, manifold in bodies.items():
+    for name, manifold in [*bodies.items(), *regions.items()]:
         vertices, triangles = as_written(manifold)
         item = model.AddMeshObject()
         item.SetName(name)
@@ -75,7 +77,10 @@ def to_3mf(bodies: Mapping[str, Any], title: str, notes: Sequence[tuple[str, str
         np.ctypeslib.as_array(ctypes.cast(indices, ctypes.POINTER(ctypes.c_uint32)),
                               (len(triangles), 3))[:] = triangles
         item.SetGeometry(positions, indices)
-        model.AddBuildItem(item, wrapper.GetIdentityTransform())
+        if name in regions:
+            item.SetType(lib3mf.ObjectType.Other)
+        else:
+            model.AddBuildItem(item, wrapper.GetIdentityTransform())
     writer = model.QueryWriter("3mf")
     return bytes(writer.WriteToBuffer())
 

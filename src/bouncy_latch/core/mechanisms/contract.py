@@ -214,6 +214,7 @@ class Shape:
         region: the mechanism's own part of the bodies, mm: x0, y0, z0, x1, y1, z1.
         bends_along: directions (print pose) along which something that flexes is stretched.
         poses: ways up worth comparing besides the designed one and the plain sides.
+        solid: where it must be printed solid, by name, in print pose: no part of it, but a region for the slicer.
     """
 
     bodies: tuple[Body, ...]
@@ -223,6 +224,7 @@ class Shape:
     region: tuple[float, float, float, float, float, float] | None = None
     bends_along: tuple[Vector, ...] = ()
     poses: tuple[Pose, ...] = ()
+    solid: tuple[tuple[str, tree.Solid], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -66,8 +66,10 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         for body, manifold in manifolds.items():
             contents[folder / f"{name}-{body}.stl"] = meshes.to_stl(manifold, f"{name}-{body}")
     if "3mf" in formats:
+        marked = solution.shape.solid if setup.turn is None else ()
+        regions = {f"{name}-{where}": mesh.evaluate(region) for where, region in marked}
         contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
-                                                         solution.notes)
+                                                         solution.notes, regions)
     if "step" in formats:
         contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name,
                                                          share(progress, 0.2, 0.9))

@@ -1,0 +1,187 @@
+"""What a nut's pocket looks like: the hole, the slot, the bore, the nut, and the way it goes in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+from bouncy_latch.core.course import Asked, Course
+from bouncy_latch.core.layers.breakaway import HAND_PULL
+from bouncy_latch.core.mechanisms.captive.plan import USUAL, Plan
+from bouncy_latch.core.mechanisms.captive.sizes import PRESSED, PULLED, SLID
+from bouncy_latch.core.mechanisms.contract import MESHES, Motion, Pause
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import BOUGHT, Body, Share
+from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids.outline import Outline, polygon
+
+LEAD_IN, FOOT = 0.4, 0.4
+"""Bevels of a pressed pocket's mouth and of a bore that meets the bed, mm."""
+RIDGE = 0.8
+"""Width of the bump a nut slides over, mm."""
+SOLID, SOLID_ROUND = 3, 1.0
+"""Solid layers under a nut, and how far they reach beyond it, mm (common practice, no source)."""
+ROOFED = 0.6
+"""Of the roof that a bore through it keeps closed, mm."""
+
+
+def hexagonal(across: float, flat_down: bool, sides: int = 6) -> Outline:
+    """Return a hexagon or square ``across`` its flats, a flat or a corner towards −y, mm."""
+    radius = across / 2 / math.cos(math.pi / sides)
+    begin = -math.pi / 2 + (math.pi / sides if flat_down else 0.0)
+    return polygon([(radius * math.cos(begin + 2 * math.pi * i / sides), radius * math.sin(begin + 2 * math.pi * i / sides))
+                    for i in range(sides)])
+
+
+def octagon(radius: float) -> Outline:
+    """Return an octagon round a circle, a flat towards +y: no face of it overhangs by more than 45° where its axis lies."""
+    corner = radius / math.cos(math.pi / 8)
+    return polygon([(corner * math.cos(math.pi / 8 + math.pi / 4 * i), corner * math.sin(math.pi / 8 + math.pi / 4 * i))
+                    for i in range(8)])
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A pocket drawn from its plan, about its axis: the nut bears at z = 0 and goes up from there; y is up where it lies."""
+
+    plan: Plan
+
+    @property
+    def _sides(self) -> int:
+        return 4 if self.plan.square else 6
+
+    @property
+    def _flat_down(self) -> bool:
+        """Where the slot is straight, its sides are flats or the nut stands on one; else a corner roofs the hole."""
+        return self.plan.p.style == SLID or self.plan.sealed or not self.plan.lies or self.plan.square
+
+    @cached_property
+    def out(self) -> float:
+        """How far the block reaches from the axis, mm."""
+        return self.plan.corner + self.plan.p.wall
+
+    @cached_property
+    def under(self) -> float:
+        """How far the block reaches below a lying axis, mm."""
+        return self.plan.axis if self._flat_down else self.plan.corner + self.plan.p.wall
+
+    @cached_property
+    def over(self) -> float:
+        """How far the block reaches above a lying axis, mm."""
+        p = self.plan.p
+        if self.plan.sealed:
+            return self.plan.paused - self.plan.axis + p.roof
+        return self.plan.corner + (0.0 if p.style == SLID else p.wall)
+
+    @cached_property
+    def top(self) -> float:
+        """Where the block ends along the axis: at the pocket's mouth, or over its roof, mm."""
+        p, room = self.plan.p, self.plan.room
+        if self.plan.lies:
+            return room + (p.wall if self.plan.sealed or p.style == SLID else 0.0)
+        return room + (p.roof if self.plan.sealed or p.style == SLID else 0.0)
+
+    @cached_property
+    def laid(self) -> tree.Matrix:
+        """From these coordinates to the print pose."""
+        if self.plan.lies:
+            # z along −y, y up: the nut bears on the far wall.
+            return (1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, self.under)
+        return (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, self.plan.p.floor)
+
+    def block(self) -> tree.Solid:
+        """The block before the pocket."""
+        p = self.plan.p
+        if self.plan.lies:
+            return tree.Box(-self.out, -self.under, -p.floor, self.out, self.over, self.top)
+        return blocks.block(-self.out, -self.out, self.out, self.out, p.floor + self.top).move(z=-p.floor)
+
+    def pocket(self) -> tree.Solid:
+        """What the nut's room takes away."""
+        plan, p = self.plan, self.plan.p
+        hole = hexagonal(plan.drawn, self._flat_down, self._sides)
+        if plan.lies and (plan.sealed or p.style == SLID):
+            # Straight up from where it is widest, at its full width.
+            high = plan.paused - plan.axis if plan.sealed else self.over + 1
+            half = plan.drawn / 2 if plan.square else plan.corner
+            slot = tree.union([tree.Extrude(hole, plan.room), tree.Box(-half, 0, 0, half, high, plan.room)])
+            return slot - self._bump(0.0, half, plan.corner) if p.style == SLID and p.bump > 0 else slot
+        if p.style == SLID:
+            half = plan.drawn / 2
+            slot = tree.union([tree.Extrude(hole, plan.room), tree.Box(0, -half, 0, self.out + 1, half, plan.room)])
+            return slot - self._bump(plan.corner, half, 0.0) if p.bump > 0 else slot
+        if plan.sealed:
+            return tree.Extrude(hole, plan.room)
+        mouth: list[tree.Solid] = [tree.Extrude(hole, plan.room + 1)]
+        if p.style in {PRESSED, PULLED}:
+            wide = hexagonal(plan.drawn + 2 * LEAD_IN + 2, self._flat_down, self._sides)
+            mouth.append(tree.Loft(((hole, plan.room - LEAD_IN), (wide, plan.room + 1))))
+        return tree.union(mouth)
+
+    def _bump(self, x: float, half: float, y: float) -> tree.Solid:
+        """The ridge on the bearing face that keeps a nut which was slid in."""
+        if self.plan.lies:
+            return tree.Box(-half - 1, y, -1, half + 1, y + RIDGE, self.plan.p.bump)
+        return tree.Box(x + 0.1, -half - 1, -1, x + 0.1 + RIDGE, half + 1, self.plan.p.bump)
+
+    def bore(self) -> tree.Solid:
+        """The screw's hole: through what is under the nut, and on where nothing is closed over it."""
+        plan, p, r = self.plan, self.plan.p, self.plan.hole / 2
+        end = self.top + 1 if plan.lies or not (plan.sealed or p.style == SLID) else plan.room + p.roof - ROOFED
+        if plan.lies:
+            return tree.Extrude(octagon(r), p.floor + 1 + end).move(z=-p.floor - 1)
+        hole = tree.cylinder(r, p.floor + 1 + end).move(z=-p.floor - 1)
+        foot = tree.Cone(r + FOOT + 1, r, FOOT + 1).move(z=-p.floor - 1)
+        return tree.union([hole, foot])
+
+    def bodies(self) -> tuple[Body, ...]:
+        """The block, and the nut where it ends up; a nut tighter than its pocket is drawn as it sits there."""
+        plan, nut = self.plan, self.plan.nut
+        across = min(nut.flats_max - USUAL * (nut.flats_max - nut.flats_min), plan.drawn - 0.01)
+        base = tree.Extrude(hexagonal(across, self._flat_down, self._sides), nut.height_max) \
+            - tree.cylinder(nut.diameter / 2, nut.height_max + 2).move(z=-1)
+        return Body("A", "block", self.block(), self.laid), Body("N", "nut", base, self.laid, BOUGHT)
+
+    def shares(self) -> tuple[Share, ...]:
+        """The pocket with its bore."""
+        return (Share("pocket", "A", cut=tree.union([self.pocket(), self.bore()])),)
+
+    def solid_under(self) -> tree.Solid:
+        """What should be printed solid: some layers under the nut only, in print pose."""
+        thick = min(self.plan.p.floor, SOLID * self.plan.process.layer_height)
+        around = hexagonal(self.plan.drawn + 2 * SOLID_ROUND, self._flat_down, self._sides)
+        return tree.Extrude(around, thick).move(z=-thick).placed(self.laid)
+
+    # -- the way in ----------------------------------------------------------------------------------------------------
+
+    def pauses(self) -> tuple[Pause, ...]:
+        """Where the print stops for the nut."""
+        plan = self.plan
+        if not plan.sealed:
+            return ()
+        below = plan.paused - (plan.axis + plan.nut.flats_max / 2 if plan.lies else plan.p.floor + plan.nut.height_max)
+        note = (f"Drop it in, flat on the floor of its pocket: it must lie {below:.2f} below the layer or more, or the nozzle "
+                "hits it. The nozzle is hot and the axes may move; motors and bed may time out.")
+        return (Pause(plan.paused, f"{plan.nut.size} nut", note),)
+
+    def motion(self) -> Motion:
+        """The nut goes in."""
+        plan, p = self.plan, self.plan.p
+        way = (0.0, 1.0, 0.0) if plan.lies and (plan.sealed or p.style == SLID) else (
+            (1.0, 0.0, 0.0) if p.style == SLID else (0.0, 0.0, 1.0))
+        long = plan.room if way[2] else self.out
+        if way[1]:
+            long = plan.corner + (plan.paused - plan.axis if plan.sealed else self.over)
+        matrix = self.laid
+        x, y, z = (sum(matrix[4 * row + column] * way[column] for column in range(3)) for row in range(3))
+
+        def pose(value: float) -> dict[str, tree.Matrix]:
+            out = long - value
+            return {"N": (1, 0, 0, out * x, 0, 1, 0, out * y, 0, 0, 1, out * z)}
+
+        force = plan.push if p.style in {PRESSED, PULLED} else 0.0
+        course = Course("push along the way", "N", (0.0, long), {"push": (0.0, force)}, f"{force:.0f} N at the end",
+                        asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
+        return Motion("Put in", "mm", 0.0, long, None, long, pose, MESHES, (("A", "N"),), mend=("allowance",), slack=2.0,
+                      show=0.45 * long, course=course)

@@ -1,0 +1,42 @@
+"""Sizes of a pocket for a nut, and of the block it is in."""
+
+from __future__ import annotations
+
+from bouncy_latch.core.fields import Params, choice, number
+from bouncy_latch.core.standards import tables
+
+OWN = "own"
+NUTS = (OWN, *tables.nuts())
+PRESSED, DROPPED, SLID, SEALED, PULLED = STYLES = ("pressed", "dropped", "slid", "sealed", "pulled")
+YES, NO = "yes", "no"
+FINE, MEDIUM, COARSE = "fine", "medium", "coarse"
+
+
+class NutPocketParams(Params):
+    """Sizes of a pocket for a nut."""
+
+    nut: str = choice("M5", NUTS, label="nut", role="given", source="you",
+                      help="Of the tables (ISO 4032; -thin ISO 4035, -lock ISO 7040, -square DIN 562; inch), or your own.")
+    style: str = choice(PRESSED, STYLES, label="how it goes in", role="chosen",
+                        help="Pressed by hand, dropped, slid in from the side, sealed in at a pause, or pulled in by a screw.")
+    lying: str = choice(NO, (NO, YES), label="bore lies", role="chosen", help="Whether the screw's axis lies along the bed.")
+    diameter: float = number(5, label="screw", unit="mm", role="given", low=1.5, high=24, step=0.1, source="you",
+                             when={"nut": (OWN,)}, help="Thread diameter of your own nut: 5 for M5.")
+    flats: float = number(8, label="across flats", unit="mm", role="given", low=2.5, high=50, step=0.01, source="you",
+                          when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
+    thickness: float = number(4.7, label="nut height", unit="mm", role="given", low=0.8, high=40, step=0.01, source="you",
+                              when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
+    allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
+                              help="Drawn across the pocket's flats over the nut's greatest, both sides together.")
+    wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
+                         help="Left round the pocket at its corners.")
+    floor: float = number(3, label="under the nut", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
+                          help="What the screw pulls the nut against.")
+    roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
+                         help="Over the nut.")
+    fit: str = choice(MEDIUM, (FINE, MEDIUM, COARSE), label="screw hole", role="chosen", source="ISO 273, from memory",
+                      help="Clearance hole for the screw, as printed.")
+    bump: float = number(0.5, label="bump", unit="mm", role="chosen", low=0, high=1.5, step=0.05, when={"style": (SLID,)},
+                         help="Height of the ridge the nut slides over and is kept by.")
+    hold: float = number(150, label="must hold", unit="N", role="given", low=1, high=20000, step=5, source="you",
+                         help="Pull of the screw on the nut it must stand.")

@@ -1,0 +1,138 @@
+"""Pockets for bought nuts: tables, free turn, what prints open up to the pause and closed over it."""
+
+from __future__ import annotations
+
+import io
+import math
+import zipfile
+
+import numpy as np
+import pytest
+from shapely import affinity
+from shapely.geometry import Polygon
+
+from bouncy_latch.core.errors import ParamError, SolveError
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.captive.plan import spin
+from bouncy_latch.core.process import population
+from bouncy_latch.core.project.delivery import export
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.standards import tables
+
+KIND = registry.kind("nut-pocket")
+HERON, GANNET = population.built_in()
+
+
+def solved(process=HERON, **sizes):
+    return KIND.solve(KIND.params().changed(**sizes), process)
+
+
+def hexagon(across, cut=None):
+    """A hexagon across its flats, its corners cut to ``cut`` across."""
+    radius = across / 2 / math.cos(math.pi / 6)
+    whole = Polygon([(radius * math.cos(math.pi / 3 * i), radius * math.sin(math.pi / 3 * i)) for i in range(6)])
+    return whole if cut is None else whole.intersection(affinity.scale(Polygon(
+        [(math.cos(a), math.sin(a)) for a in np.linspace(0, 2 * math.pi, 2000)[:-1]]), cut / 2, cut / 2))
+
+
+def test_corners_of_the_table_are_what_iso_4032_asks_of_its_flats():
+    """E min = 1.13·s min, and no nut is wider than s/cos 30° (ISO 4032, from memory)."""
+    for nut in tables.nuts().values():
+        assert nut.flats_min < nut.flats_max
+        assert nut.height_min < nut.height_max
+        if nut.source.startswith("ISO 4032"):
+            assert nut.corners_min == pytest.approx(1.13 * nut.flats_min, abs=6e-3)
+            assert nut.corners_min < nut.flats_max / math.cos(math.pi / 6)
+
+
+@pytest.mark.parametrize(("flats", "corners", "gap"), [(8, 9.2376, 0.05), (5.5, 6.3509, 0.1), (8, 8.79, 0.05),
+                                                      (7.78, 8.79, 0.16)])
+def test_free_turn_is_what_a_turned_polygon_finds(flats, corners, gap):
+    """The nut turned in its pocket until it touches, bisected by shapely."""
+    nut, pocket = hexagon(flats, corners), hexagon(flats + 2 * gap)
+    low, high = 0.0, 30.0
+    while high - low > 1e-3:
+        middle = (low + high) / 2
+        inside = affinity.rotate(nut, middle, origin=(0, 0)).difference(pocket).area < 1e-7
+        low, high = (middle, high) if inside else (low, middle)
+    assert spin(flats, corners, flats + 2 * gap) == pytest.approx(low, abs=0.08)
+    assert spin(8, 8.79, 8.79) == 180
+
+
+def test_the_pocket_is_drawn_over_the_nuts_greatest_flats():
+    for style in ("pressed", "dropped"):
+        for nut, across in (("M5", 8.0), ("M8", 13.0), ("1/4", 11.13)):
+            found = solved(nut=nut, style=style, allowance=0.2)
+            z = 3 + tables.nuts()[nut].height_max / 2
+            rings = [Polygon(ring) for ring in mesh.evaluate(found.bodies["A"]).slice(z).to_polygons()]
+            pocket = min(rings, key=lambda ring: ring.area)
+            assert len(rings) == 2, "a closed hole"
+            assert pocket.area == pytest.approx(hexagon(across + 0.2).area, rel=1e-6)
+            assert pocket.symmetric_difference(hexagon(across + 0.2)).area < 1e-6 * pocket.area
+
+
+@pytest.mark.parametrize("process", [
+    HERON, GANNET, HERON.model_copy(update={"first_layer_height": 0.35, "layer_height": 0.12})],
+                         ids=["0.2", "0.28 on 0.3", "0.12 on 0.35"])
+@pytest.mark.parametrize("lying", ["no", "yes"])
+def test_a_sealed_pocket_is_open_to_the_pause_and_closed_over_it(process, lying):
+    for nut in ("M3", "M5", "M8-thin", "M4-square"):
+        found = solved(process, nut=nut, style="sealed", lying=lying, allowance=0.25)
+        (pause,) = found.pauses
+        layers = (pause.z - process.first_layer_height) / process.layer_height
+        assert layers == pytest.approx(round(layers), abs=1e-3), "at the top of a layer"
+        body = mesh.evaluate(found.bodies["A"])
+        row = tables.nuts()[nut]
+        seat = body.bounding_box()
+        inserted = mesh.evaluate(found.inserts["N"])
+        top = inserted.bounding_box()[5]
+        assert top <= pause.z + 1e-9
+        assert top > pause.z - process.layer_height - 0.25
+        # Straight down from the pause to where the nut lies nothing is in its way.
+        way = sum((inserted.translate((0.0, 0.0, float(up))) ^ body).volume()
+                  for up in np.linspace(0, pause.z + 3 - top, 12) if top + up <= pause.z + 1e-9)
+        assert way == pytest.approx(0, abs=1e-6)
+        shadow = Polygon(max(inserted.project().to_polygons(), key=lambda ring: len(ring)))
+        over = [Polygon(ring) for ring in body.slice(pause.z + 1.5 * process.layer_height).to_polygons()]
+        roof = max(over, key=lambda ring: ring.area)
+        bore = math.pi * (found.value("hole") / 2) ** 2
+        assert roof.intersection(shadow).area > shadow.area - bore, "the roof follows within two layers"
+        assert seat[5] > pause.z + process.layer_height
+        assert row.height_max > 0
+
+
+@pytest.mark.trade
+def test_a_tenth_over_the_flats_is_pressed_in_and_two_drop_in():
+    """Common practice, no source: on a tuned printer."""
+    likeliest = [int(np.argmax(solved(allowance=a).rulers[0].chances(a))) for a in (0.1, 0.2)]
+    assert [KIND.outcomes.names[each] for each in likeliest] == ["nut pressed in", "nut drops in"]
+    assert solved(allowance=1.0, nut="M3").check("no-spin").verdict == "stop"
+
+
+def test_the_lying_bore_is_an_octagon_that_needs_no_support():
+    body = mesh.evaluate(solved(lying="yes", style="sealed", allowance=0.2).bodies["A"])
+    points, faces = mesh.arrays(body)
+    a, b, c = (points[faces[:, i]] for i in range(3))
+    normal = np.cross(b - a, c - a)
+    normal /= np.linalg.norm(normal, axis=1)[:, None]
+    low = points[faces].mean(axis=1)[:, 2]
+    down = (normal[:, 2] < -math.sin(math.radians(45.5))) & (low > 0.01)
+    flat = normal[:, 2] < -0.999
+    assert not (down & ~flat).any(), "every underside is 45° or a short bridge"
+
+
+def test_its_3mf_has_a_region_that_is_not_built(tmp_path):
+    export(solved(), "nut-pocket", tmp_path, ("3mf",))
+    text = zipfile.ZipFile(io.BytesIO((tmp_path / "nut-pocket.3mf").read_bytes())).read("3D/3dmodel.model").decode()
+    assert text.count("<item ") == 1
+    assert 'type="other"' in text
+    assert "solid-under-nut" in text
+
+
+def test_what_is_no_pocket_is_refused_in_a_sentence():
+    with pytest.raises(ParamError, match="nut must be one of"):
+        solved(nut="M99")
+    with pytest.raises(SolveError, match="nothing to bear on"):
+        solved(nut="own", diameter=8, flats=8.5)
+    with pytest.raises(SolveError, match="as high as the nut"):
+        solved(nut="M2-thin", style="slid", bump=1.3)
