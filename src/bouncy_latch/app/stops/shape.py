@@ -15,7 +15,7 @@ from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.trace import Trace
-from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.mechanisms.contract import CLEAR, Motion, Solution
 
 if TYPE_CHECKING:
     from bouncy_latch.app.stage.view import Stage3D
@@ -45,6 +45,7 @@ class ShapeStop(QWidget):
         self._session, self._bed = session, bed
         self.stage: Stage3D | None = None
         self._shown_mechanism: str | None = None
+        self._bare = False
         self._headline, self._about = label("", "title", 10.5), label("", "quiet")
         self.section_button = self._toggle("section", "X", self._on_section)
         self.apart_button = self._toggle("apart", "A", self._on_apart)
@@ -89,7 +90,10 @@ class ShapeStop(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.trace.make_slim(event.size().height() < LOW)
+        self._share_height()
+
+    def _share_height(self) -> None:
+        self.trace.make_slim(self._bare or self.height() < LOW)
 
     def minimumSizeHint(self) -> QSize:
         """The head takes two rows, and the plot goes, before the page needs more than this."""
@@ -152,6 +156,9 @@ class ShapeStop(QWidget):
         motion = self.motion_of(solution)
         self.trace.configure(motion.low, motion.high, motion.unit, motion.label)
         self.trace.show_course(motion.course)
+        # What neither has a course nor must stay clear has nothing to plot.
+        self._bare = motion.course is None and motion.trial != CLEAR
+        self._share_height()
         self.plot_button.setVisible(motion.course is not None)
         self.play_button.setText("stop" if self.trace.playing else motion.label.split()[0].lower())
         if mechanism and mechanism.id != self._shown_mechanism:

@@ -50,6 +50,7 @@ class Job:
         place_name: words for a point (drawn pose, mm).
         bends_along: directions along which something that flexes is stretched.
         poses: ways up to compare first.
+        inserted: bought bodies that are put in while the print waits, and then carry what is laid on them.
         mend: parameters that could mend a weld. called: what the user calls each body, where that is not its name.
     """
 
@@ -63,6 +64,7 @@ class Job:
     poses: tuple[Pose, ...] = (Pose("as designed", AS_IS),)
     mend: tuple[str, ...] = ()
     called: Mapping[str, str] = field(default_factory=dict)
+    inserted: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def turn(self) -> tuple[float, ...]:
@@ -105,7 +107,8 @@ def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Prin
     shelves = {name: mesh.evaluate(solid) for name, solid in setups.solids(job.setup.shelves).items()}
     seen_from = [_turned(d, matrix) for d in job.setup.seen_from]
     prediction = predict(laid, job.process, progress=lambda part: progress(0.9 * part), judge=not again,
-                         seen_from=seen_from, shelves=shelves)
+                         seen_from=seen_from,
+                         shelves={**shelves, **{name: mesh.transformed(body, matrix) for name, body in job.inserted.items()}})
     places = spots(prediction.welds)
     partial = Printed(prediction, places, None, (), estimate(prediction.drawn, job.process), {**laid, **shelves}, matrix)
     freeing = None

@@ -53,7 +53,7 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
              ("Wall lines", f"{max(process.loops, 3)} or more")]
     return Solution(
         kind=KIND.id, params=params, process=process, derived=judged.derived(plan), checks=judged.checks(plan),
-        aim=Aim("nut-fits", plan.chance, "fits as asked", "fits", needs=("no-spin",), both=plan.chance),
+        aim=Aim("nut-fits", plan.chance, "fits as asked", "fits", needs=("no-spin",), both=plan.firm),
         rulers=(Ruler("allowance", "allowance across flats", "allowance", -0.4, 0.8, "mm", f"{name}, {p.style}",
                       p.allowance, lambda allowance: _spread(plan, allowance), NESTED,
                       sides=lambda allowance: _sides(plan, allowance)),),
@@ -69,9 +69,11 @@ def _spread(plan: Plan, allowance: float) -> tuple[float, ...]:
 
 
 def _sides(plan: Plan, allowance: float) -> tuple[float, float]:
-    """Chances that it goes in as asked or more easily, and that it is held as asked or better."""
-    spread = _spread(plan, allowance)
-    return sum(spread[plan.wanted:]), sum(spread[:plan.wanted + 1])
+    """Chances that it goes in as asked or more easily, and that it is held as asked and does not rattle."""
+    facts = NutPocketParams.facts()["allowance"]
+    other = Plan(plan.p.changed(allowance=min(max(allowance, facts.low), facts.high)), plan.process)
+    looser = sum(other.spread[plan.wanted + 1:])
+    return sum(other.spread[plan.wanted:]), 1 - looser - (other.chance - other.firm)
 
 
 def _label(solution: Solution) -> Vector:

@@ -174,6 +174,16 @@ class Plan:
         return np.stack([never, mallet - never, hand - mallet, 1 - hand - spins, spins], axis=1)
 
     @cached_property
+    def firm(self) -> float:
+        """Chance of what is asked for with a nut that does not rattle either."""
+        growths, weights = nodes_of(self.process.growth)
+        if self.wanted == 2:
+            return self.chance
+        steady = cdf((fits.LOOSE - self.left(growths, self.process.hole_term.mean)) / WANDERS)
+        below = self.chances(growths)[:, :3].sum(axis=1)
+        return float(weights @ np.maximum(steady - below, 0.0))
+
+    @cached_property
     def spread(self) -> tuple[float, ...]:
         """Chances of every outcome over the process's growth."""
         growths, weights = nodes_of(self.process.growth)

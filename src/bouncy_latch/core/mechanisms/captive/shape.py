@@ -105,7 +105,11 @@ class Drawn:
             # Straight up from where it is widest, at its full width.
             high = plan.paused - plan.axis if plan.sealed else self.over + 1
             half = plan.drawn / 2 if plan.square else plan.corner
-            slot = tree.union([tree.Extrude(hole, plan.room), tree.Box(-half, 0, 0, half, high, plan.room)])
+            low = plan.drawn / 2
+            foot = low * math.tan(math.pi / 6) if not plan.square else low
+            slot: tree.Solid = tree.Extrude(polygon([(-foot, -low), (foot, -low), *([(half, 0)] if not plan.square else []),
+                                                     (half, high), (-half, high), *([(-half, 0)] if not plan.square else [])]),
+                                            plan.room)
             return slot - self._bump(0.0, half, plan.corner) if p.style == SLID and p.bump > 0 else slot
         if p.style == SLID:
             half = plan.drawn / 2
@@ -168,11 +172,12 @@ class Drawn:
     def motion(self) -> Motion:
         """The nut goes in."""
         plan, p = self.plan, self.plan.p
-        way = (0.0, 1.0, 0.0) if plan.lies and (plan.sealed or p.style == SLID) else (
-            (1.0, 0.0, 0.0) if p.style == SLID else (0.0, 0.0, 1.0))
-        long = plan.room if way[2] else self.out
-        if way[1]:
-            long = plan.corner + (plan.paused - plan.axis if plan.sealed else self.over)
+        up = plan.lies and (plan.sealed or p.style == SLID)
+        way = (0.0, 1.0, 0.0) if up else (1.0, 0.0, 0.0) if p.style == SLID else (0.0, 0.0, 1.0)
+        long = plan.room if way[2] else self.out if way[0] else plan.corner + self.over
+        if plan.sealed:
+            # Over it the roof is closed: it has the way that is left to it.
+            long = plan.paused - (plan.axis + plan.nut.flats_max / 2 if plan.lies else p.floor + plan.nut.height_max)
         matrix = self.laid
         x, y, z = (sum(matrix[4 * row + column] * way[column] for column in range(3)) for row in range(3))
 
@@ -180,8 +185,10 @@ class Drawn:
             out = long - value
             return {"N": (1, 0, 0, out * x, 0, 1, 0, out * y, 0, 0, 1, out * z)}
 
-        force = plan.push if p.style in {PRESSED, PULLED} else 0.0
-        course = Course("push along the way", "N", (0.0, long), {"push": (0.0, force)}, f"{force:.0f} N at the end",
-                        asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
-        return Motion("Put in", "mm", 0.0, long, None, long, pose, MESHES, (("A", "N"),), mend=("allowance",), slack=2.0,
+        course = None
+        if p.style in {PRESSED, PULLED}:
+            course = Course("push along the way", "N", (0.0, long), {"push": (0.0, plan.push)}, f"{plan.push:.0f} N at the end",
+                            asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
+        return Motion("Rattle" if plan.sealed else "Put in", "mm", 0.0, long, None, long, pose, MESHES,
+                      (("A", "N"),), mend=("allowance",), slack=2.0,
                       show=0.45 * long, course=course)
