@@ -14,12 +14,14 @@ from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 import typer
 
 from bouncy_latch.cli_evidence import evidence_app
+from bouncy_latch.cli_gcode import gcode_app
 from bouncy_latch.cli_printers import printers_app
 from bouncy_latch.cli_shared import (
     DEFAULT_PROCESS,
     PolicyOption,
     ProcessOption,
     SetOption,
+    designs_of,
     figure,
     known_of,
     ladder_of,
@@ -27,7 +29,6 @@ from bouncy_latch.cli_shared import (
     process_named,
     request_of,
     say,
-    store,
     values_of,
 )
 from bouncy_latch.core import files
@@ -148,19 +149,6 @@ def kinds() -> None:
     })
 
 
-def _designs(path: Path, set_: list[str] | None) -> list[tuple[str, Design]]:
-    """Return the designs of a project with their names, judged as the window does: by store and project."""
-    from bouncy_latch.core.project import store as project_store
-    from bouncy_latch.core.project.bench import designed
-    from bouncy_latch.core.project.known import Known
-
-    if set_:
-        raise ParamError("--set goes with a kind, not with a project", field="set")
-    project = project_store.load(path).project
-    believed = Known(store()).of(project).believed
-    return [(item.name, designed(item, believed, project.policy)) for item in project.mechanisms]
-
-
 @app.command()
 def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: SetOption = None,
           process: ProcessOption = DEFAULT_PROCESS,
@@ -175,7 +163,7 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
         return report(solution, outlook(request, solution), None if quick else prove(request, solution))
 
     if Path(what).suffix == ".latch":
-        say({"mechanisms": [{"name": name, **worked_out(design)} for name, design in _designs(Path(what), set_)]})
+        say({"mechanisms": [{"name": name, **worked_out(design)} for name, design in designs_of(Path(what), set_)]})
     else:
         say(worked_out(request_of(what, set_, process, policy)))
 
@@ -219,7 +207,7 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
 
     formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
     if Path(what).suffix == ".latch":
-        jobs = [(design, delivery.file_stem(name)) for name, design in _designs(Path(what), set_)]
+        jobs = [(design, delivery.file_stem(name)) for name, design in designs_of(Path(what), set_)]
     else:
         jobs = [(request_of(what, set_, process, policy), what)]
     written: list[str] = []
@@ -360,7 +348,7 @@ def study(what: Annotated[str, typer.Argument(metavar="first-print|design")] = "
                          value=what)
     advised = policy_named(policy) is policy_named("mine")
     if Path(of).suffix == ".latch":
-        designs = [(name, design) for name, design in _designs(Path(of), set_) if design.solve().joints]
+        designs = [(name, design) for name, design in designs_of(Path(of), set_) if design.solve().joints]
         if not designs:
             raise ParamError(f"{Path(of).name} has nothing that is printed in place", field="of", value=of)
     else:
@@ -398,23 +386,7 @@ def _told(trials: Any) -> dict[str, Any]:
 
 app.add_typer(evidence_app, name="evidence")
 app.add_typer(printers_app, name="printers")
-gcode_app = typer.Typer(no_args_is_help=True, help="Changes to sliced files.")
 app.add_typer(gcode_app, name="gcode")
-
-
-@gcode_app.callback()
-def _gcode() -> None:
-    """Keeps `pause` a subcommand of its own."""
-
-
-@gcode_app.command("pause")
-def gcode_pause(source: Annotated[Path, typer.Argument(metavar="IN")], target: Annotated[Path, typer.Argument(metavar="OUT")],
-                at: Annotated[list[float], typer.Option("--at", help="Height in mm; may be repeated.")]) -> None:
-    """Put pauses into G-code, each before the layer that reaches its height."""
-    from bouncy_latch.core.formats import gcode
-
-    pauses = gcode.pause_file(source, target, at)
-    say({"file": str(target), "pauses": [{"asked": p.asked, "layer": figure(p.layer), "line": p.line} for p in pauses]})
 
 
 @app.command(name="process")

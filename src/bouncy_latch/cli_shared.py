@@ -136,3 +136,16 @@ def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | 
         known = known_of(process)
         values = ladders.telling_steps(kind, known.believed, known.learnt.belief)
     return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
+
+
+def designs_of(path: Path, set_: list[str] | None) -> list[tuple[str, Design]]:
+    """Return the designs of a project with their names, judged as the window does: by store and project."""
+    from bouncy_latch.core.project import store as project_store
+    from bouncy_latch.core.project.bench import designed
+    from bouncy_latch.core.project.known import Known
+
+    if set_:
+        raise ParamError("--set goes with a kind, not with a project", field="set")
+    project = project_store.load(path).project
+    believed = Known(store()).of(project).believed
+    return [(item.name, designed(item, believed, project.policy)) for item in project.mechanisms]

@@ -7,7 +7,7 @@ import re
 import pytest
 
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError
-from bouncy_latch.core.formats import gcode
+from bouncy_latch.core.formats import gcode, gcode_check
 
 MOVES = b"".join(b"G1 Z%.1f F9000\nG1 X%d Y2 E%d F1800\nG1 X9 Y9 E%d.5\n" % (0.2 * i, i, i, i) for i in range(1, 6))
 FILES = {
@@ -63,13 +63,25 @@ def test_a_pause_changes_nothing_but_the_time(name, tmp_path):
     states = interpreted(out)
     for pause in reversed(pauses):
         start = pause.line - 1
-        assert b"pause before the layer" in lines[start]
-        end = next(i for i in range(start, len(lines)) if b"resumed" in lines[i]) + 1
+        assert lines[start].startswith(gcode.BEGIN)
+        end = next(i for i in range(start, len(lines)) if lines[i].startswith(gcode.END)) + 1
         at = next(i for i in range(start, end) if lines[i].strip() == b"M0")
         assert states[end][1] == pytest.approx(states[start][1]), "modes, place and feed rate are as they were"
         assert (states[at][1]["Z"] - states[start][1]["Z"]) * states[at][1]["unit"] == pytest.approx(gcode.LIFT, abs=1e-3)
+        drawn = (states[start][1]["E"] - states[at][1]["E"]) * states[at][1]["unit"]
+        assert drawn == pytest.approx(gcode.USUAL.retract, abs=1e-3)
+        if states[start][1]["X"] and states[start][1]["Y"] and b"G91" not in data:
+            assert (states[at][1]["X"], states[at][1]["Y"]) == pytest.approx(gcode.USUAL.park)
         assert all(line.endswith(b"\r") == lines[end].endswith(b"\r") for line in lines[start:end])
         del kept[start:end]
+    again = tmp_path / "again.gcode"
+    gcode.pause_file(target, again, [0.55, 0.8])
+    assert again.read_bytes() == out, "a second run gives the same bytes"
+    gcode.pause_file(target, again, [0.8])
+    assert again.read_bytes().count(gcode.BEGIN) == 1, "pauses of an earlier run are replaced"
+    found = gcode_check.check_file(target, source)
+    assert found.same_as_before
+    assert [(stop.restored, stop.command) for stop in found.stops] == [(True, "M0")] * 2
     assert [lines[i] for i in kept] == before, "every original byte is kept, in order"
     assert [state for i, (_, state) in enumerate(states) if i in set(kept)] == [
         pytest.approx(state) for _, state in interpreted(data)]
@@ -83,6 +95,11 @@ def test_a_pause_changes_nothing_but_the_time(name, tmp_path):
     (FILES["absolute"], [9.0], ParamError, "9 mm is above the print, which ends at 1 mm"),
     (FILES["absolute"], [-1.0], ParamError, "positive numbers"),
     (FILES["absolute"], [0.5, 0.5], ParamError, "different"),
+    (FILES["absolute"], [0.2], ParamError, "0.2 mm is in the first layer"),
+    (b"G90\nM83\nG1 Z0.2\nG1 X0 E1\n" + b"".join(b"G1 X%d Y1 Z%.3f E1\n" % (i, 0.2 + 0.01 * i) for i in range(1, 99)), [0.5],
+     ReadError, "is a spiral"),
+    (FILES["absolute"] + b"G1 Z9\nG1 X1 E99\nG1 Z0.2 F600\nG1 X3 E200\n", [0.5], ReadError, "one object after the other"),
+    (FILES["absolute"] + gcode.BEGIN + b"\nG1 Z3\n", [0.5], ReadError, "ends within a pause"),
 ])
 def test_what_cannot_be_paused_is_said_and_leaves_no_file(data, heights, error, says, tmp_path):
     source = tmp_path / "in.gcode"
@@ -99,7 +116,27 @@ def test_a_long_file_is_streamed_and_stops(tmp_path):
     gcode.pause_file(source, source, [0.4], lambda part: seen.append(part) or True)
     assert seen == sorted(seen)
     assert seen[-1] == 1.0
-    assert b"pause before" in source.read_bytes(), "a file may be paused in place"
+    assert gcode.BEGIN in source.read_bytes(), "a file may be paused in place"
     with pytest.raises(Cancelled):
         gcode.pause_file(source, tmp_path / "out.gcode", [0.4], lambda part: part < 0.3)
     assert [p.name for p in tmp_path.iterdir()] == ["in.gcode"]
+
+
+def test_the_machine_waits_as_it_is_told(tmp_path):
+    source, target = tmp_path / "in.gcode", tmp_path / "out.gcode"
+    source.write_bytes(FILES["absolute"])
+    own = gcode.Manner(("M117 put the nut in", "M25"), retract=4, park=(150, 12), height=3.0, purge=6)
+    gcode.pause_file(source, target, [0.55], manner=own)
+    (stop,) = gcode_check.check_file(target, source).stops
+    assert (stop.command, stop.restored, stop.aside) == ("M117 put the nut in", True, (150, 12))
+    assert (stop.back, stop.lift) == (pytest.approx(4), pytest.approx(2.4)), "as high as the machine is"
+    assert b"G92 E" in target.read_bytes(), "what is pressed out counts for nothing"
+    with pytest.raises(ParamError, match="no room to lift"):
+        gcode.pause_file(source, target, [0.55], manner=gcode.Manner(height=1.0))
+    broken = target.read_bytes().replace(b"G1 X9 Y9 F6000", b"G1 X9 Y8 F6000")
+    assert broken != target.read_bytes()
+    assert not gcode_check.look(broken.splitlines(keepends=True)).stops[0].restored
+    assert gcode_check.look(broken.splitlines(keepends=True), FILES["inches"].splitlines(keepends=True)).same_as_before is False
+    pauses, added = gcode.planned(source, [0.55, 0.56])
+    assert [pause.line for pause in pauses] == [pauses[0].line] * 2, "what falls on one layer is one stop"
+    assert sum(line.startswith(gcode.BEGIN.decode()) for line in added) == 1

@@ -1,33 +1,38 @@
 """G-code: pauses at given heights, put in where the layer that reaches the height begins.
 
 The file is streamed as bytes: whole lines are added and every original byte stays as it was, line ends included. Nothing is
-switched for a pause that would have to be switched back: in absolute coordinates the nozzle goes to an absolute height and
-back, in relative ones by a distance up and down, in the file's own unit; only the feed rate is changed, and set again.
+switched for a pause that would have to be switched back: in absolute coordinates nozzle and filament go to a place and back, in
+relative ones by a distance and back, in the file's own unit; only the feed rate is changed, and set again. What is put in is
+marked at both ends; a file that has such blocks already loses them first, so that a second run gives the same bytes.
 """
 
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core.formats.gcode_machine import Machine, words_of
 from bouncy_latch.core.progress import Progress, told, unwatched
 
 MOST_BYTES = 2 * 2**30
 MOST_LINE = 1 << 20
-LIFT = 10.0
-"""How far the nozzle is raised while the machine waits, mm."""
-LIFT_FEED = 600.0
-"""Feed rate of that, mm/min."""
-INCH = 25.4
-_WORD = re.compile(rb"([A-Z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))")
-_BRACKETS = re.compile(rb"\([^)]*\)")
-_MOTION = {0.0, 1.0, 2.0, 3.0}
+BEGIN, END = b"; >>> pause (Bouncy Latch)", b"; <<< pause (Bouncy Latch)"
+"""First and last line of what is put in begin so."""
+LIFT, LEAST_LIFT = 10.0, 0.9
+"""How far the nozzle is raised while the machine waits, and how far at least, mm."""
+LIFT_FEED, PARK_FEED, RETRACT_FEED = 600.0, 6000.0, 1800.0
+"""Feed rates of lifting, of going aside and of pulling the filament back, mm/min."""
+WIPE = 10.0
+"""How far the nozzle goes to and fro after a purge, mm."""
+BACK_DOWN = 1.0
+"""A print that goes on so far below what it had reached prints one object after the other, mm."""
+SPIRAL = 12
+"""Moves in a row that lay plastic while they rise, after which it is a spiral."""
 _REPORT = 1 << 14
 """Lines between two reports of progress."""
 
@@ -41,139 +46,190 @@ class Pause:
     line: int
 
 
-@dataclass
-class Machine:
-    """What a controller knows while it reads a file, as far as a pause needs it.
+@dataclass(frozen=True)
+class Manner:
+    """How the machine waits.
 
     Attributes:
-        unit: mm in a unit of the file. relative, relative_e: whether coordinates and the extruder count from where they are.
-        z, e: position, in the file's unit. feed: as last written; empty before the first. moving: the motion in force.
+        stop: its command, or lines of the user's own. retract: filament pulled back, mm. park: where the nozzle goes, mm; None
+        to stay. height: what the machine has room for, mm; None where nobody said. purge: filament that is pressed out, and
+        wiped off, before it goes on, mm.
     """
 
-    unit: float = 1.0
-    relative: bool = False
-    relative_e: bool = False
-    z: float = 0.0
-    e: float = 0.0
-    feed: bytes = b""
-    moving: float | None = None
-
-    @property
-    def height(self) -> float:
-        """Height of the nozzle, mm."""
-        return self.z * self.unit
-
-    def follow(self, words: list[tuple[bytes, float, bytes]]) -> bool:
-        """Take one line's words (letter, number, number as written); whether it lays plastic while it moves sideways."""
-        if not words:
-            return False
-        if words[0][0] == b"M":
-            # What follows is this command's own, a message even.
-            if words[0][1] in {82, 83}:
-                self.relative_e = words[0][1] == 83
-            return False
-        codes = {number for letter, number, _ in words if letter == b"G"}
-        for code in (20, 21, 90, 91):
-            if code in codes:
-                if code < 90:
-                    self.unit = INCH if code == 20 else 1.0
-                else:
-                    self.relative = code == 91
-        axes = {letter: number for letter, number, _ in words if letter in b"XYZEF"}
-        if 92 in codes:
-            self.z, self.e = axes.get(b"Z", self.z), axes.get(b"E", self.e)
-            return False
-        if 28 in codes and (b"Z" in axes or not axes):
-            self.z = 0.0
-            return False
-        motion = next(iter(codes & _MOTION), None)
-        if motion is None and (codes or self.moving is None):
-            return False
-        self.moving = motion if motion is not None else self.moving
-        if b"F" in axes:
-            self.feed = next(text for letter, _, text in reversed(words) if letter == b"F")
-        if b"Z" in axes:
-            self.z = self.z + axes[b"Z"] if self.relative else axes[b"Z"]
-        if b"E" not in axes:
-            return False
-        laid = axes[b"E"] if self.relative_e else axes[b"E"] - self.e
-        self.e = self.e + laid
-        return laid > 0 and (b"X" in axes or b"Y" in axes)
+    stop: tuple[str, ...] = ("M0",)
+    retract: float = 1.0
+    park: tuple[float, float] | None = (5.0, 5.0)
+    height: float | None = None
+    purge: float = 0.0
 
 
-def words_of(line: bytes) -> list[tuple[bytes, float, bytes]]:
-    """Return the words of a line (letter, number, number as written), without comments, line number and checksum."""
-    code = line.partition(b";")[0].upper()
-    if b"(" in code:
-        code = _BRACKETS.sub(b" ", code)
-    code = code.partition(b"*")[0].strip()
-    found = [(letter, float(number), number) for letter, number in _WORD.findall(code)]
-    if found and found[0][0] == b"N":
-        found = found[1:]
-    # What comes after another letter first (a message, say) is no command.
-    return found if found and found[0][0] in b"GMXYZEF" else []
+USUAL = Manner()
 
 
-def _block(state: Machine, layer: float, end: bytes) -> list[bytes]:
-    """The pause itself: up, wait, back down, and the feed rate that was in force."""
-    lift, feed = LIFT / state.unit, f" F{LIFT_FEED / state.unit:.6g}" if state.feed else ""
-    up, down = (lift, -lift) if state.relative else (state.z + lift, state.z)
+def _block(state: Machine, layer: float, end: bytes, manner: Manner) -> list[bytes]:
+    """The pause itself: back, up, aside, wait, and all of it undone; last the feed rate that was in force."""
+    unit = state.unit
+    room = LIFT if manner.height is None else min(LIFT, manner.height - state.height)
+    if room < LEAST_LIFT:
+        raise ParamError(f"at {state.height:g} mm the machine has no room to lift its nozzle: it is {manner.height:g} mm high",
+                         field="height", value=manner.height)
+
+    def feed(rate: float) -> str:
+        return f" F{rate / unit:.6g}" if state.feed else ""
+
+    def there_and_back(letter: str, now: float, by: float, relative: bool) -> tuple[str, str]:
+        return (f"{letter}{by:.6g}", f"{letter}{-by:.6g}") if relative else (f"{letter}{now + by:.6g}", f"{letter}{now:.6g}")
+
+    back, on = there_and_back("E", state.e, -manner.retract / unit, state.relative_e)
+    up, down = there_and_back("Z", state.z, room / unit, state.relative)
+    ahead, behind = [f"G1 {up}{feed(LIFT_FEED)}"], [f"G1 {down}{feed(LIFT_FEED)}"]
+    wipe: list[str] = []
+    if manner.park is not None and state.x is not None and state.y is not None and not state.shifted:
+        (x0, x1), (y0, y1) = (there_and_back(letter, now, place / unit - now, state.relative)
+                              for letter, now, place in zip("XY", (state.x, state.y), manner.park, strict=True))
+        ahead.append(f"G1 {x0} {y0}{feed(PARK_FEED)}")
+        behind.insert(0, f"G1 {x1} {y1}{feed(PARK_FEED)}")
+        off, home = there_and_back("X", manner.park[0] / unit, WIPE / unit, state.relative)
+        wipe = [f"G1 {off}{feed(PARK_FEED)}", f"G1 {home}{feed(PARK_FEED)}"]
+    if manner.retract > 0:
+        ahead.insert(0, f"G1 {back}{feed(RETRACT_FEED)}")
+        behind.append(f"G1 {on}{feed(RETRACT_FEED)}")
+    purge: list[str] = []
+    if manner.purge > 0:
+        drawn = state.e - manner.retract / unit
+        purge = [f"G1 E{manner.purge / unit:.6g}{feed(RETRACT_FEED / 6)}"] if state.relative_e else [
+            f"G1 E{drawn + manner.purge / unit:.6g}{feed(RETRACT_FEED / 6)}", f"G92 E{drawn:.6g}"]
+        purge += wipe
     lines = [
-        f"; pause before the layer at {layer:.3f} mm (Bouncy Latch)",
-        "; caution: hot nozzle, moving axes, and motors may time out while the machine waits",
-        f"G1 Z{up:.6g}{feed}", "M0", f"G1 Z{down:.6g}{feed}",
-        *([f"G1 F{state.feed.decode()}"] if state.feed else []),
-        f"; resumed at {state.height:.3f} mm",
+        f"{BEGIN.decode()} before the layer at {layer:.3f} mm",
+        "; caution: hot nozzle, moving axes; motors may time out and the bed may let go while the machine waits",
+        *ahead, *manner.stop, *purge, *behind, *([f"G1 F{state.feed.decode()}"] if state.feed else []),
+        f"{END.decode()} resumed at {state.height:.3f} mm",
     ]
     return [line.encode() + end for line in lines]
 
 
-def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause]) -> Iterator[bytes]:
+@dataclass
+class _Waiting:
+    """The heights that are still to come, and what is known of the print so far."""
+
+    heights: list[float]
+    top: float = -math.inf
+    rising: int = 0
+
+    def reached(self, height: float, rises: bool, number: int) -> list[float]:
+        """Take a move that lays plastic at a height (mm) and return the heights asked for that it is the first to reach.
+
+        Raises:
+            ReadError: for prints that have no layers to stop between. ParamError: for a height in the first layer.
+        """
+        self.rising = self.rising + 1 if rises else 0
+        if self.rising >= SPIRAL:
+            raise ReadError(f"line {number}: this print is a spiral, it has no layers to stop between")
+        if height < self.top - BACK_DOWN:
+            raise ReadError(f"line {number}: this print goes back down from {self.top:g} to {height:g} mm, one object after "
+                            "the other; a nozzle that waits in between would hit what stands")
+        if height <= self.top:
+            return []
+        first, self.top = self.top == -math.inf, height
+        due = [asked for asked in self.heights if height >= asked - 1e-6]
+        if due and first:
+            raise ParamError(f"{due[0]:g} mm is in the first layer: there is nothing yet to put anything into", field="at",
+                             value=due[0], limit=height)
+        self.heights = self.heights[len(due):]
+        return due
+
+
+def _caught_up(state: Machine, skipped: list[bytes]) -> None:
+    """Take plain moves that were passed over: what matters is where the last of them end."""
+    missing = {b"X", b"Y", b"E"}
+    for line in reversed(skipped):
+        for letter, number, _ in words_of(line):
+            if letter in missing:
+                missing.discard(letter)
+                if letter == b"X":
+                    state.x = number
+                elif letter == b"Y":
+                    state.y = number
+                elif not state.relative_e:
+                    state.e = number
+        if not missing:
+            break
+    skipped.clear()
+
+
+def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], manner: Manner = USUAL) -> Iterator[bytes]:
     """Yield the lines with a pause before the first line that prints at or above each height (mm); ``found`` gains each.
 
     Raises:
-        ParamError: for a height that is not positive, doubled, or above the print.
-        ReadError: when the lines are no G-code, or print nothing.
+        ParamError: for a height that is not positive, doubled, in the first layer or above the print.
+        ReadError: when the lines are no G-code, print nothing, or have no layers to stop between.
     """
     if not heights or any(not math.isfinite(h) or h <= 0 for h in heights) or len(set(heights)) != len(heights):
         raise ParamError("pause heights must be different positive numbers of millimetres", field="at", value=heights)
-    waiting, state = sorted(heights), Machine()
-    top, count, printed = -math.inf, 0, False
-    skipped = b""
-    for line in lines:
-        # Most lines are plain moves within a layer that is known already: of them only the last one's E will matter.
-        if line[:3] == b"G1 " and state.height <= top and b"Z" not in line and b"F" not in line and b"(" not in line \
-                and b";" not in line:
-            if b"E" in line:
-                skipped = line
-        else:
-            if skipped:
-                state.follow(words_of(skipped))
-                skipped = b""
-            if b"\0" in line or len(line) > MOST_LINE:
-                raise ReadError("this is no G-code: it is not text in lines")
-            before = (state.z, state.feed)
-            if state.follow(words_of(line)) and state.height > top:
-                printed, top = True, state.height
-                while waiting and top >= waiting[0] - 1e-6:
-                    # The pause stands before this line, so it returns to where the nozzle was before it.
-                    now = (state.z, state.feed)
-                    state.z, state.feed = before
-                    block = _block(state, top, b"\r\n" if line.endswith(b"\r\n") else b"\n")
-                    state.z, state.feed = now
+    waiting, state = _Waiting(sorted(heights)), Machine()
+    count, inside = 0, False
+    skipped: list[bytes] = []
+    for number, line in enumerate(lines, 1):
+        # Most lines are plain moves within a layer that is known already: of them only where they end will matter.
+        if line[:3] == b"G1 " and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top and b"Z" not in line \
+                and b"F" not in line and b"(" not in line and b";" not in line and not state.relative:
+            skipped.append(line)
+            waiting.rising = 0
+            if len(skipped) > _REPORT:
+                _caught_up(state, skipped)
+            count += 1
+            yield line
+            continue
+        if skipped:
+            _caught_up(state, skipped)
+        if b"\0" in line or len(line) > MOST_LINE:
+            raise ReadError("this is no G-code: it is not text in lines")
+        if line.startswith(BEGIN):
+            inside = True
+        if inside:
+            inside = not line.startswith(END)
+            continue
+        before = replace(state)
+        if state.follow(words_of(line)):
+            for asked in waiting.reached(state.height, state.z > before.z, number):
+                # The pause stands before this line, so it returns to where the nozzle was before it.
+                block = _block(before, state.height, b"\r\n" if line.endswith(b"\r\n") else b"\n", manner)
+                if not found or found[-1].layer != state.height:
                     yield from block
-                    found.append(Pause(waiting.pop(0), top, count + 1))
+                    found.append(Pause(asked, state.height, count + 1))
                     count += len(block)
+                else:
+                    found.append(Pause(asked, state.height, found[-1].line))
         count += 1
         yield line
-    if not printed:
+    if inside:
+        raise ReadError("this G-code ends within a pause that was put in: it is not complete")
+    if waiting.top == -math.inf:
         raise ReadError("this G-code has no printing moves")
-    if waiting:
-        raise ParamError(f"{waiting[0]:g} mm is above the print, which ends at {top:g} mm", field="at", value=waiting[0],
-                         limit=top)
+    if waiting.heights:
+        raise ParamError(f"{waiting.heights[0]:g} mm is above the print, which ends at {waiting.top:g} mm", field="at",
+                         value=waiting.heights[0], limit=waiting.top)
 
 
-def pause_file(source: Path, target: Path, heights: list[float], progress: Progress = unwatched) -> list[Pause]:
+def planned(source: Path, heights: list[float], manner: Manner = USUAL) -> tuple[list[Pause], list[str]]:
+    """Return the pauses a file would get and the lines that would be added, and write nothing; raises as :func:`pause_file`."""
+    found: list[Pause] = []
+    added, inside = list[str](), False
+    with files.open_regular(source, MOST_BYTES) as opened:
+        try:
+            for line in paused(lines_of(opened), heights, found, manner):
+                inside = inside or line.startswith(BEGIN)
+                if inside:
+                    added.append(line.decode("utf-8", "replace").rstrip())
+                    inside = not line.startswith(END)
+        except ReadError as error:
+            raise ReadError(f"{source.name}: {error.sentence}", field=str(source)) from None
+    return found, added
+
+
+def pause_file(source: Path, target: Path, heights: list[float], progress: Progress = unwatched,
+               manner: Manner = USUAL) -> list[Pause]:
     """Write ``source`` with its pauses to ``target``, whole or not at all, in bounded memory, and return the pauses.
 
     Raises:
@@ -184,7 +240,7 @@ def pause_file(source: Path, target: Path, heights: list[float], progress: Progr
     with files.open_regular(source, MOST_BYTES) as opened, files.replacing(target) as out:
         size = max(1, source.stat().st_size)
         try:
-            for number, line in enumerate(paused(_lines(opened), heights, found)):
+            for number, line in enumerate(paused(lines_of(opened), heights, found, manner)):
                 out.write(line)
                 if number % _REPORT == 0:
                     told(progress, min(1.0, opened.tell() / size))
@@ -194,7 +250,7 @@ def pause_file(source: Path, target: Path, heights: list[float], progress: Progr
     return found
 
 
-def _lines(opened: Any) -> Iterator[bytes]:
+def lines_of(opened: Any) -> Iterator[bytes]:
     """Yield lines ended by a line feed, never longer than can be right."""
     while line := opened.readline(MOST_LINE + 1):
         yield line

@@ -1,0 +1,116 @@
+"""The gcode commands: where a project's prints stop for a hand, the pauses put into sliced files, and a look at them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from bouncy_latch.cli_shared import designs_of, figure, say
+from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.process.printers import STOPS, bed_of
+
+gcode_app = typer.Typer(no_args_is_help=True, help="Pauses in sliced files.")
+
+InArgument = Annotated[Path, typer.Argument(metavar="IN")]
+StopOption = Annotated[str, typer.Option("--stop", help=f"What stops it: {', '.join(STOPS)}, or a file of your own lines.")]
+BedOption = Annotated[str, typer.Option("--bed", help="Width x depth x height, mm: the nozzle waits inside of it.")]
+RetractOption = Annotated[float, typer.Option("--retract", help="Filament pulled back while it waits, mm.")]
+PurgeOption = Annotated[float, typer.Option("--purge", help="Filament pressed out and wiped off before it goes on, mm.")]
+ABOVE = 0.02
+"""How far over the top of the last open layer a pause is asked for, mm: the next layer is the first to reach that."""
+EDGE, MOST_LINES = 5.0, 40
+"""How far from the bed's edge the nozzle waits, mm, and lines of the user's own there may be."""
+
+
+def _stop_lines(stop: str) -> tuple[str, ...]:
+    if stop.upper() in STOPS:
+        return (stop.upper(),)
+    path = Path(stop)
+    if not path.is_file():
+        raise ParamError(f"'{shortly(stop)}' is none of {', '.join(STOPS)}, nor a file of lines", field="stop", value=stop)
+    lines = tuple(line.strip() for line in path.read_text("utf-8", "replace").splitlines() if line.strip())
+    if not 1 <= len(lines) <= MOST_LINES:
+        raise ParamError(f"{path.name} has {len(lines)} lines; what stops a machine takes 1 to {MOST_LINES}", field="stop",
+                         value=len(lines))
+    return lines
+
+
+def _manner(stop: str, bed: str, retract: float, purge: float) -> Any:
+    from bouncy_latch.core.formats.gcode import Manner
+
+    for name, value in (("retract", retract), ("purge", purge)):
+        if not 0 <= value <= 200:
+            raise ParamError(f"{name} must be 0 to 200 mm, not {value:g}", field=name, value=value)
+    height = bed_of(bed)[2] if bed else None
+    return Manner(_stop_lines(stop), retract, (EDGE, EDGE), height, purge)
+
+
+@gcode_app.callback()
+def _gcode() -> None:
+    """Keeps its commands subcommands."""
+
+
+@gcode_app.command("pause")
+def gcode_pause(source: InArgument, target: Annotated[Path, typer.Argument(metavar="OUT")],
+                at: Annotated[list[float], typer.Option("--at", help="Height in mm; may be repeated.")],
+                stop: StopOption = STOPS[0], bed: BedOption = "", retract: RetractOption = 1.0, purge: PurgeOption = 0.0,
+                dry: Annotated[bool, typer.Option("--dry", help="Only say what would be added, and write nothing.")] = False
+                ) -> None:
+    """Put pauses into G-code, each before the first layer that reaches its height; those of an earlier run are replaced."""
+    from bouncy_latch.core.formats import gcode
+
+    manner = _manner(stop, bed, retract, purge)
+    if dry:
+        pauses, added = gcode.planned(source, at, manner)
+        say({"pauses": [_told(p) for p in pauses], "added": added})
+        return
+    pauses = gcode.pause_file(source, target, at, manner=manner)
+    say({"file": str(target), "pauses": [_told(p) for p in pauses]})
+
+
+def _told(pause: Any) -> dict[str, Any]:
+    return {"asked": pause.asked, "layer": figure(pause.layer), "line": pause.line}
+
+
+@gcode_app.command("plan")
+def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], source: InArgument) -> None:
+    """Say where a sliced file must stop for what a project's mechanisms are given while they print."""
+    from bouncy_latch.core.formats import gcode
+
+    wanted = [(pause, name) for name, design in designs_of(project, None) if design.setup.turn is None
+              for pause in design.solve().pauses]
+    if not wanted:
+        raise ParamError(f"nothing in {project.name} is put in while it prints", field="project", value=str(project))
+    heights = sorted({round(pause.z + ABOVE, 4) for pause, _ in wanted})
+    pauses, added = gcode.planned(source, heights)
+    layers = {pause.asked: pause for pause in pauses}
+    say({
+        "pauses": [{"at": round(pause.z + ABOVE, 4), "z": figure(pause.z), "mechanism": name, "insert": pause.insert,
+                    "note": pause.note, "layer": figure(layers[round(pause.z + ABOVE, 4)].layer),
+                    "line": layers[round(pause.z + ABOVE, 4)].line} for pause, name in sorted(wanted, key=lambda w: w[0].z)],
+        "stops": len({pause.layer for pause in pauses}), "added": added,
+        "command": " ".join(["gcode pause", source.name, f"{source.stem}-paused{source.suffix}",
+                             *(f"--at {height:g}" for height in heights)]),
+        "cautions": ["Hot nozzle, moving axes: keep hands away until it stands still.",
+                     "Motors may time out and the bed may cool and let the part go while it waits: be there, be quick.",
+                     "Fumes of styrenics: air the room."],
+    })
+
+
+@gcode_app.command("check")
+def gcode_check(path: Annotated[Path, typer.Argument(metavar="OUT")],
+                against: Annotated[Path | None, typer.Option("--against", help="The file without its pauses.")] = None) -> None:
+    """Run a paused file as a controller would: what each pause does, and whether everything is as before after it."""
+    from bouncy_latch.core.formats import gcode_check as checks
+
+    found = checks.check_file(path, against)
+    say({
+        "pauses": [{"line": stop.line, "height": figure(stop.height), "lift": figure(stop.lift), "retract": figure(stop.back),
+                    "aside": None if stop.aside is None else [figure(v) for v in stop.aside], "restored": stop.restored,
+                    "command": stop.command} for stop in found.stops],
+        "lines": found.lines, "top": figure(found.top),
+        **({} if found.same_as_before is None else {"same_as_before": found.same_as_before}),
+        "sound": all(stop.restored and bool(stop.command) for stop in found.stops) and found.same_as_before is not False,
+    })
