@@ -72,7 +72,7 @@ def _block(state: Machine, layer: float, end: bytes, manner: Manner) -> list[byt
     room = LIFT if manner.height is None else min(LIFT, manner.height - state.height)
     if room < LEAST_LIFT:
         raise ParamError(f"at {state.height:g} mm the machine has no room to lift its nozzle: it is {manner.height:g} mm high",
-                         field="height", value=manner.height)
+                         field="bed", value=manner.height)
 
     def feed(rate: float) -> str:
         return f" F{rate / unit:.6g}" if state.feed else ""

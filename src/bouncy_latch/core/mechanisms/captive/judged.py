@@ -43,7 +43,7 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
         Derived("free_turn", "turns freely, each way", plan.play, "°", "acos(s/e) − acos(pocket/e)", "geometry"),
         Derived("torque", "walls stand", plan.torque, "N·mm", "sides · strength · flat² · height / 12", process.plastic.source),
         Derived("pull", "pulls through at", plan.pull, "N", "strength/√3 · rim · what is under it", process.plastic.source),
-        Derived("hole", "screw hole, drawn", plan.hole, "mm", "ISO 273 + 2·(growth + hole shrink)",
+        Derived("hole", "screw hole, drawn", plan.hole, "mm", "ISO 273 + 2·(0.05 of usual growth + hole shrink)",
                 "ISO 273, from memory, not confirmed"),
         Derived("screw", "screw that fits", float(screw(plan)), "mm", "under the nut + nut", "ISO 4762 lengths, from memory"),
         Derived("depth", "pocket along the axis", plan.room, "mm", "greatest height + room", nut.source),

@@ -29,6 +29,7 @@ from bouncy_latch.core.mechanisms.captive.sizes import (
 )
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 from bouncy_latch.core.outcomes import NESTED, Scale
+from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.tables import Nut
@@ -133,9 +134,8 @@ class Plan:
 
     @cached_property
     def hole(self) -> float:
-        """Diameter of the screw's hole as drawn, mm: growth and the hole's own shrink are added."""
-        r = self.wanted_hole / 2
-        return self.wanted_hole + 2 * (max(self.process.growth.mean, 0.0) + self.process.hole_shrink(r))
+        """Diameter of the screw's hole as drawn, mm: a usual growth and the hole's own shrink are added."""
+        return self.wanted_hole + 2 * (population.GROWTH.mean + self.process.hole_shrink(self.wanted_hole / 2))
 
     # -- how it goes in ------------------------------------------------------------------------------------------------
 

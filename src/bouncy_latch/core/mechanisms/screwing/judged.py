@@ -49,7 +49,8 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 plan.process.plastic.source),
         Derived("tears", "core tears at", plan.pull, "N", "strength across layers · core area", plan.process.plastic.source),
         Derived("wrench", "wrench", plan.across_flats, "mm", "across flats, as printed", "ISO 4032, from memory"),
-        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − 2·growth", growth),
+        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − 2·0.05, a usual growth",
+                "common practice, no source"),
     )
 
 

@@ -19,6 +19,7 @@ from bouncy_latch.core.layers.screwed import Pair, Screwed
 from bouncy_latch.core.mechanisms.screwing import form as forms
 from bouncy_latch.core.mechanisms.screwing.form import Form
 from bouncy_latch.core.mechanisms.screwing.sizes import CAP, HOLE, KNOB, OWN, PRINTABLE, ThreadParams
+from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import tables
 
@@ -100,7 +101,7 @@ class Plan:
     @property
     def drawn_flats(self) -> float:
         """Across flats as drawn, mm."""
-        return self.across_flats - 2 * max(self.process.growth.mean, 0.0)
+        return self.across_flats - 2 * population.GROWTH.mean
 
     @property
     def head(self) -> float:
