@@ -133,9 +133,19 @@ def main() -> int:
         window.resize(1280, 800)
         if not wanted or "snap-hook" in wanted:
             window.session.undo()
-        take("snap-cap", lambda: snap("bead-ring-1", 2))
-        take("snap-tube", lambda: snap("tube-clip-1", 2))
         take("tube-clamp", lambda: snap("tube-clamp-1", 2, "torque"))
+
+        def thread():
+            snap("thread-1", 2, "offset")
+            window.shape.section_button.click()
+
+        def sealed():
+            snap("nut-pocket-2", 3, "allowance")
+            window.print_stop.choose(window.session.solution.pauses[0])
+        take("thread", thread)
+        if not wanted or "thread" in wanted:
+            window.shape.section_button.click()
+        take("nut-sealed", sealed)
         take("snap-target", to_target)
         if not wanted or "snap-target" in wanted:
             window.session.undo()

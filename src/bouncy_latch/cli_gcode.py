@@ -20,6 +20,9 @@ RetractOption = Annotated[float, typer.Option("--retract", help="Filament pulled
 PurgeOption = Annotated[float, typer.Option("--purge", help="Filament pressed out and wiped off before it goes on, mm.")]
 ABOVE = 0.02
 """How far over the top of the last open layer a pause is asked for, mm: the next layer is the first to reach that."""
+CAUTIONS = ("Hot nozzle, moving axes: keep hands away until it stands still.",
+            "Motors may time out and the bed may cool and let the part go while it waits: be there, be quick.",
+            "Fumes of styrenics: air the room.")
 EDGE, MOST_LINES = 5.0, 40
 """How far from the bed's edge the nozzle waits, mm, and lines of the user's own there may be."""
 
@@ -75,9 +78,11 @@ def _told(pause: Any) -> dict[str, Any]:
 
 
 @gcode_app.command("plan")
-def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], source: InArgument) -> None:
+def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], source: InArgument,
+               card: Annotated[Path | None, typer.Option("--card", help="Also write a card to print, as SVG.")] = None) -> None:
     """Say where a sliced file must stop for what a project's mechanisms are given while they print."""
-    from bouncy_latch.core.formats import gcode
+    from bouncy_latch.core import files
+    from bouncy_latch.core.formats import cards, gcode
 
     wanted = [(pause, name) for name, design in designs_of(project, None) if design.setup.turn is None
               for pause in design.solve().pauses]
@@ -86,6 +91,9 @@ def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], sour
     heights = sorted({round(pause.z + ABOVE, 4) for pause, _ in wanted})
     pauses, added = gcode.planned(source, heights)
     layers = {pause.asked: pause for pause in pauses}
+    if card is not None:
+        tasks = [cards.Task(pause.z, pause.insert, name, pause.note) for pause, name in wanted]
+        files.write(card, cards.to_svg(f"{project.stem}: {source.name}", tasks, CAUTIONS).encode())
     say({
         "pauses": [{"at": round(pause.z + ABOVE, 4), "z": figure(pause.z), "mechanism": name, "insert": pause.insert,
                     "note": pause.note, "layer": figure(layers[round(pause.z + ABOVE, 4)].layer),
@@ -93,9 +101,7 @@ def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], sour
         "stops": len({pause.layer for pause in pauses}), "added": added,
         "command": " ".join(["gcode pause", source.name, f"{source.stem}-paused{source.suffix}",
                              *(f"--at {height:g}" for height in heights)]),
-        "cautions": ["Hot nozzle, moving axes: keep hands away until it stands still.",
-                     "Motors may time out and the bed may cool and let the part go while it waits: be there, be quick.",
-                     "Fumes of styrenics: air the room."],
+        "cautions": list(CAUTIONS), **({"card": str(card)} if card else {}),
     })
 
 

@@ -14,6 +14,9 @@ from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.checks import worst
 from bouncy_latch.core.mechanisms import registry
 
+MARK_HIGH = 22
+"""Height of a card that shows its mark only, px."""
+
 
 class Card(Pickable):
     """One mechanism."""
@@ -22,6 +25,16 @@ class Card(Pickable):
         super().__init__(f"{name}, {about}, {verdict}")
         self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
         self.setToolTip(f"{name}\n{about}")
+        self._folded = False
+
+    def fold(self, folded: bool) -> None:
+        """Show the mark only, or the words too."""
+        self._folded = folded
+        self.updateGeometry()
+
+    def minimumSizeHint(self) -> QSize:
+        """Words are never squeezed: in less room the shelf scrolls."""
+        return QSize(30, MARK_HIGH if self._folded else self.sizeHint().height() - 8)
 
     def sizeHint(self) -> QSize:
         line = QFontMetrics(text_font(10)).height()
@@ -93,6 +106,9 @@ class Shelf(QWidget):
         self.fold_button.setAccessibleName(name)
         self.add_button.setText("+" if folded else "+ add a mechanism")
         self.add_button.setAccessibleName("add a mechanism")
+        for card in self.cards():
+            if isinstance(card, Card):
+                card.fold(folded)
         self.layout().setContentsMargins(*((3, 6, 3, 12) if folded else (10, 6, 10, 12)))
 
     def cards(self) -> list[Card]:
@@ -116,6 +132,7 @@ class Shelf(QWidget):
         ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
         for facts, mechanism_id in zip(shown, ids, strict=True):
             card = Card(*facts)
+            card.fold(self._folded)
             card.picked.connect(lambda m=mechanism_id: self._pick(m), Qt.ConnectionType.QueuedConnection)
             self._cards.addWidget(card)
         if focused is not None and focused < self._cards.count():

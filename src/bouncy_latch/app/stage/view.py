@@ -290,7 +290,9 @@ class Stage3D(Canvas):
             return
         plane = None
         if self._section is not None:
-            boxes = [m.bounding_box() for m in self._manifolds.values()]
+            # Where the bodies are now: parts that were printed beside each other have come together.
+            boxes = [mesh.transformed(manifold, self._matrix(index, name)).bounding_box()
+                     for index, (name, manifold) in enumerate(self._manifolds.items())]
             low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
             plane = low + 0.01 + self._section * (high - low - 0.02)
         for index, (name, drawn) in enumerate(self._bodies.items()):

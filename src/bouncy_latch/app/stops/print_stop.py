@@ -136,6 +136,9 @@ class PrintStop(QWidget):
 
     def _show_troubles(self, printed: Printed, severity: str) -> None:
         clear(self._spot_row)
+        for pause in self._pauses():
+            words = f"pause at {pause.z:.2f} mm: {pause.insert}"
+            self._spot_row.addWidget(button(words, lambda p=pause: self.choose(p), "mend", pause.note))
         flaws = sorted(printed.prediction.findings, key=lambda f: -SEVERITY[f.verdict])
         count = len(printed.spots)
         grave = severity == "stop" or any(f.verdict == "stop" for f in flaws)
@@ -175,8 +178,7 @@ class PrintStop(QWidget):
             self.strip.pick(subject.first_layer - offset)
             self.explained.emit(subject.id)
         elif isinstance(subject, Pause):
-            self.strip.pick(max((layer.index for layer in printed.prediction.layers
-                                 if layer.middle + layer.thickness / 2 <= subject.z + 1e-6), default=offset) - offset)
+            self.strip.pick(_last_below(printed, subject) - offset)
 
     def _on_ring(self, subject: object) -> None:
         """A click on a ring shows the place in the solid; the verdict explains it."""
@@ -204,6 +206,10 @@ class PrintStop(QWidget):
         if self.poses_button.isChecked():
             return
         self._headline.setText(f"Layer {layer.index + 1} of {printed.prediction.layers[-1].index + 1}")
+        stops = [pause for pause in self._pauses() if _last_below(printed, pause) == layer.index]
+        if stops:
+            self._about.show_text("; ".join(f"the print stops after it for the {each.insert}. {each.note}" for each in stops))
+            return
         bottom = layer.middle - layer.thickness / 2
         names = list(self._bed.labels.values())
         areas = ", ".join(f"{name} {area:.0f} mm²" for name, area in zip(names, layer.areas, strict=False))
@@ -217,12 +223,16 @@ def _events(printed: Printed, called: Mapping[str, str], pauses: Sequence[Pause]
                    f"{f.label}: {f.value:.2f} {f.unit}\n{called.get(f.body, f.body)}: {f.why}", f)
              for f in printed.prediction.findings]
     for pause in pauses:
-        # The last layer whose top is not above it.
-        layers = [layer.index for layer in printed.prediction.layers if layer.middle + layer.thickness / 2 <= pause.z + 1e-6]
-        if layers:
-            words = f"Pause at {pause.z:.2f} mm: {pause.insert}\n{pause.note}"
-            found.append(Event(layers[-1], layers[-1], "none", words, pause))
+        last = _last_below(printed, pause)
+        found.append(Event(last, last, "none", f"Pause at {pause.z:.2f} mm: {pause.insert}\n{pause.note}", pause))
     return found
+
+
+def _last_below(printed: Printed, pause: Pause) -> int:
+    """Return the last layer whose top is not above a pause."""
+    layers = printed.prediction.layers
+    return max((layer.index for layer in layers if layer.middle + layer.thickness / 2 <= pause.z + 1e-6),
+               default=layers[0].index)
 
 
 def _rings(printed: Printed, severity: str) -> list[Ring]:

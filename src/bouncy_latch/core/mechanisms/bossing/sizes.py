@@ -32,7 +32,7 @@ class ScrewBossParams(Params):
                          help="Height of the boss over the plate; 0 for none.")
     wall: float = number(2.4, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
                          help="Of the boss round its hole, and of the plate round the head.")
-    fillet: float = number(1.5, label="fillet", unit="mm", role="chosen", low=0, high=10, step=0.1,
+    fillet: float = number(2, label="fillet", unit="mm", role="chosen", low=0, high=10, step=0.1,
                            help="Radius at the foot of the boss, where bosses break off.")
     hide: float = number(0.3, label="head below", unit="mm", role="chosen", low=0, high=20, step=0.1,
                          when={"core": (CLEARANCE,), "head": (COUNTERBORE, COUNTERSINK)},

@@ -28,7 +28,7 @@ class ThreadParams(Params):
                           help="The metric profile, which fits bought parts, or one whose flanks print without drooping.")
     flank: float = number(45, label="flank", unit="°", role="chosen", low=30, high=60, step=1, when={"profile": (PRINTABLE,)},
                           help="Half angle of the printable profile's flanks: they overhang by 90° less this.")
-    gap: float = number(0.15, label="gap of the profile", unit="mm", role="chosen", low=0, high=0.6, step=0.01,
+    gap: float = number(0.15, label="drawn gap", unit="mm", role="chosen", low=0, high=0.6, step=0.01,
                         when={"profile": (PRINTABLE,)},
                         help="Drawn between the faces of the printable profile before any offset, normal to them.")
     starts: int = number(1, label="starts", unit="", role="chosen", low=1, high=6, step=1, whole=True,
