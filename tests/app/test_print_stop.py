@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
-from bouncy_latch.core.formats import foreign, meshes
+from bouncy_latch.core.formats import foreign, gcode_check, meshes
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.process import population
 from bouncy_latch.core.project import delivery, store
@@ -239,3 +239,31 @@ def test_a_mechanisms_shelf_goes_into_its_files_and_leaves_with_its_shape(bench,
     assert bench.session.mechanism.setup.shelves == ()
     assert bench.session.mechanism.setup.turn == upside_down.turn
     assert "shelves were taken away" in bench.window.notice.text()
+
+
+def test_the_pause_for_a_nut_is_shown_and_goes_into_a_sliced_file(bench, tmp_path):
+    session, window = bench.session, bench.window
+    session.select("nut-pocket-1")
+    window.pausing.begin(tmp_path / "none.gcode")
+    assert "put in while it prints" in window.notice.text()
+    session.select("nut-pocket-2")
+    window.jobline.go(STOPS.index("Print"))
+    bench.settle()
+    (pause,) = session.solution.pauses
+    window.print_stop.choose(pause)
+    assert "the print stops after it for the M6 nut" in window.print_stop._about.whole()
+    sliced = tmp_path / "grip.gcode"
+    sliced.write_text("G90\nM83\n" + "".join(f"G1 Z{0.2 * i:.2f} F600\nG1 X{i} Y9 E1 F1800\n" for i in range(1, 60)))
+    before = sliced.read_bytes()
+    window.pausing.begin(sliced)
+    bench.qtbot.waitUntil(lambda: not window.pausing.plan_lane.busy and "It stops" in window.notice.text(), timeout=PATIENCE)
+    assert f"before the layer at {pause.z + 0.2:.2f} mm" in window.notice.text()
+    assert not (tmp_path / "grip-paused.gcode").exists(), "nothing is written before it was shown"
+    window.pausing.write()
+    bench.qtbot.waitUntil(lambda: "written" in window.notice.text(), timeout=PATIENCE)
+    written = gcode_check.check_file(tmp_path / "grip-paused.gcode", sliced)
+    assert [stop.restored for stop in written.stops] == [True]
+    assert written.same_as_before
+    assert sliced.read_bytes() == before
+    window.pausing.begin(tmp_path / "none.gcode")
+    bench.qtbot.waitUntil(lambda: "none.gcode cannot be" in window.notice.text(), timeout=PATIENCE)

@@ -25,7 +25,8 @@ class Command:
 
 
 PROJECT_MENU = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
-                "Export the test piece…", "Save a picture of this view…", "Predict parts from files…")
+                "Export the test piece…", "Put the pauses into sliced G-code…", "Save a picture of this view…",
+                "Predict parts from files…")
 """What the menu of the project offers, by title."""
 
 
@@ -46,6 +47,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Export the test piece…", "Ctrl+Shift+E", lambda: exporting.parts(test_piece=True)),
         Command("Save a picture of this view…", "Ctrl+Shift+P", exporting.picture),
         Command("Save the force plot…", "", exporting.plot),
+        Command("Put the pauses into sliced G-code…", "", window.pausing.begin),
         Command("Predict parts from files…", "Ctrl+P", window.predict_loose),
         Command("Put the parts from files away", "", window.bed.close_loose),
         Command("Compare ways up", "Ctrl+U", window.compare_poses),

@@ -34,6 +34,7 @@ from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import around, button, label
+from bouncy_latch.app.pausing import Pausing
 from bouncy_latch.app.printers_page import PrintersPage
 from bouncy_latch.app.recent import Recent
 from bouncy_latch.app.rulerpanel import RulerPanel
@@ -74,7 +75,7 @@ class BenchWindow(QMainWindow):
         super().__init__()
         self.session, self.recent = session, recent
         self._leaving, self._was_empty = False, False
-        self.exporting = Exporting(self)
+        self.exporting, self.pausing = Exporting(self), Pausing(self)
         self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
         self.setWindowTitle("Bouncy Latch")
         self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize()))
@@ -183,6 +184,7 @@ class BenchWindow(QMainWindow):
         self._stack.currentChanged.connect(lambda _: self._on_bed())
         self.print_stop.place_wanted.connect(self._show_bed_place)
         self.print_stop.explained.connect(self.verdicts.explain)
+        self.print_stop.gcode_wanted.connect(self.pausing.begin)
         self.shape.plot_wanted.connect(self.exporting.plot)
         self.shape.back_wanted.connect(lambda: self.jobline.go(PRINT))
         for command in self.commands:

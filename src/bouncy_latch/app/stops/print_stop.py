@@ -32,10 +32,12 @@ class PrintStop(QWidget):
 
     Signals:
         place_wanted: show a point of the bed (x, y, z) in the solid. explained: id of the check that explains what was chosen.
+        gcode_wanted: its pauses are to be put into a sliced file.
     """
 
     place_wanted = Signal(object)
     explained = Signal(str)
+    gcode_wanted = Signal()
 
     def __init__(self, session: Session, bed: Bed) -> None:
         super().__init__()
@@ -139,6 +141,9 @@ class PrintStop(QWidget):
         for pause in self._pauses():
             words = f"pause at {pause.z:.2f} mm: {pause.insert}"
             self._spot_row.addWidget(button(words, lambda p=pause: self.choose(p), "mend", pause.note))
+        if self._pauses():
+            into = button("into G-code…", self.gcode_wanted.emit, "plain", "Put the pauses into a sliced file")
+            self._spot_row.addWidget(into)
         flaws = sorted(printed.prediction.findings, key=lambda f: -SEVERITY[f.verdict])
         count = len(printed.spots)
         grave = severity == "stop" or any(f.verdict == "stop" for f in flaws)

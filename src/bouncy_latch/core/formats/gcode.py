@@ -212,13 +212,17 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], man
                          value=waiting.heights[0], limit=waiting.top)
 
 
-def planned(source: Path, heights: list[float], manner: Manner = USUAL) -> tuple[list[Pause], list[str]]:
+def planned(source: Path, heights: list[float], manner: Manner = USUAL, progress: Progress = unwatched
+            ) -> tuple[list[Pause], list[str]]:
     """Return the pauses a file would get and the lines that would be added, and write nothing; raises as :func:`pause_file`."""
     found: list[Pause] = []
     added, inside = list[str](), False
     with files.open_regular(source, MOST_BYTES) as opened:
         try:
-            for line in paused(lines_of(opened), heights, found, manner):
+            size = max(1, source.stat().st_size)
+            for number, line in enumerate(paused(lines_of(opened), heights, found, manner)):
+                if number % _REPORT == 0:
+                    told(progress, min(1.0, opened.tell() / size))
                 inside = inside or line.startswith(BEGIN)
                 if inside:
                     added.append(line.decode("utf-8", "replace").rstrip())
