@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -18,6 +19,8 @@ from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.judge import verdicts, window
 from bouncy_latch.core.layers import findings
+from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn.belief import learn
 from bouncy_latch.core.mechanisms import contract, registry
 from bouncy_latch.core.outcomes import Scale
 from bouncy_latch.core.parts.body import Body
@@ -285,3 +288,14 @@ def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it()
     assert swing.verdict == "stop"
     (remedy,) = proof.remedies[verdicts.SWEEP_ID]
     assert (list(remedy.values), remedy.changes[0].value < 10) == (["reach"], True)
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.ladder], ids=lambda kind: kind.id)
+def test_its_ladder_is_made_of_steps_that_tell_most(kind):
+    steps = ladders.telling_steps(kind, HERON, learn(HERON, []).belief)
+    assert all(b - a > ladders.APART - 1e-6 for a, b in pairwise(steps))
+    coupon = ladders.of_kind(kind, HERON, steps)
+    assert [step.value for step in coupon.steps] == pytest.approx(steps)
+    shared = kind.ladder.shared
+    count = len(kind.solve(kind.piece_of(kind.params()), HERON).bodies)
+    assert len(coupon.bodies) == len(steps) * (count - len(shared)) + len(shared)

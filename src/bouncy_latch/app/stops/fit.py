@@ -75,7 +75,7 @@ class FitStop(QWidget):
 
     def _on_dragged(self, value: float) -> None:
         solution = self._session.solution
-        if solution:
+        if solution and registry.kind(solution.kind).clearance:
             facts = type(solution.params).facts()[registry.kind(solution.kind).clearance]
             self._session.set_params(facts.label, f"drag {facts.name}", **{facts.name: facts.rounded(value)})
 
@@ -88,7 +88,7 @@ class FitStop(QWidget):
         self._source.show_text(judged.source)
         solution = self._session.solution
         name = registry.kind(solution.kind).clearance if solution else ""
-        mine = [(name, float(getattr(solution.params, name)))] if solution else []
+        mine = [(name, float(getattr(solution.params, name)))] if solution and name else []
         told = [(item.value, item.outcome, item.note) for item in known.items
                 if isinstance(item, Result) and ladders.is_clearance(item) and item.key not in known.excluded]
         self.chart.show_process(judged, mine, told)

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
@@ -274,10 +274,15 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     out; the steps lie at equal shares of its square.
     """
     facts = kind.params.facts()[kind.recommend]
-    values = np.round(np.arange(max(facts.low, 0.06), min(facts.high, 0.7), 0.01), 4)
-    information = []
-    for value in values:
-        chances = _step_chances(kind, process, belief, float(value))
+    # A gap of a joint is never less than what welds for certain; what may be negative begins where it may.
+    low = facts.low if facts.low < 0 else max(facts.low, 0.06)
+    values, information = [], []
+    for value in np.round(np.arange(low, min(facts.high, 0.7), 0.01), 4):
+        try:
+            chances = _step_chances(kind, process, belief, float(value))
+        except SolveError:
+            continue  # nothing of that size can be made
+        values.append(float(value))
         mean = np.einsum("gw,gwc->c", belief.weights, chances)
         information.append(_entropy(mean) - float(np.einsum("gw,gw->", belief.weights, _entropies(chances))))
     told = np.maximum(np.array(information), 1e-6) ** 2
@@ -288,7 +293,7 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
         value = facts.rounded(value)
         # Two steps nearer to each other than a hand can tell apart teach the same twice.
         value = max(value, round(picked[-1] + APART, 4)) if picked else value
-        picked.append(round(min(value, facts.high), 4))
+        picked.append(round(min(value, facts.high, values[-1] + APART), 4))
     return tuple(picked)
 
 

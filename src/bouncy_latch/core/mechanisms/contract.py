@@ -361,7 +361,7 @@ class Kind:
         ladder: the piece its ladder is made of; None for a kind without one.
         outcomes: the scale of what can become of a print of it.
         tuned: parameters that designing to a target may change, most telling first; none: it is not designed to a target.
-        clearance: the parameter that is its clearance, per side.
+        clearance: the parameter that is its clearance, per side, as the gap chart shows it; empty for none.
         alternatives: another choice worth offering where the target is out of reach: parameter and its value.
         variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.

@@ -97,7 +97,7 @@ KIND = Kind(
         Question("How is it closed?", ("roof", "bump", "fit")),
     ),
     recommend="allowance",
-    clearance="allowance",
+    clearance="",
     test_piece={"wall": 2, "floor": 1},
     sides={"pocket": "the part the nut is in"},
     cautions=("Putting a nut into a paused print: the nozzle is hot, and axes may move without warning.",

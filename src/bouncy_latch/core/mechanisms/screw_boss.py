@@ -92,7 +92,7 @@ KIND = Kind(
         Question("What must it hold?", ("hold", "allowance")),
     ),
     recommend="allowance",
-    clearance="allowance",
+    clearance="",
     test_piece=_piece,
     sides={"boss": "the part the boss stands on"},
     cautions=("Drilling or pushing out a bridge: wear eye protection, hold the part in a vice, not in the hand.",
