@@ -22,6 +22,7 @@ from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import result
 from bouncy_latch.core.solids import brep, mesh, tree
 from bouncy_latch.core.standards import tables
+from bouncy_latch.core.virtual.printer import VirtualPrinter, machine
 
 KIND = registry.kind("thread")
 HERON, GANNET = population.built_in()
@@ -178,3 +179,21 @@ def test_chances_are_those_of_outcomes_and_growth_makes_them_tighter():
     assert np.allclose(chances.sum(axis=1), 1)
     assert np.all(np.diff(chances[:, 0]) >= -1e-9)
     assert np.all(np.diff(chances[:, 4]) <= 1e-9)
+
+
+@pytest.mark.parametrize(("kind_id", "sizes", "rising"), [
+    ("thread", {"size": "M8", "length": 10}, {"offset": (-0.1, 0.02, 0.14, 0.32)}),
+    ("nut-pocket", {"nut": "M5"}, {"allowance": (-0.5, -0.1, 0.05, 0.3, 1.1)})])
+def test_a_stand_in_that_shares_no_formula_finds_the_same_order(kind_id, sizes, rising):
+    """Sections of what a virtual printer laid, held against each other: looser with every step, from jammed to free or loose."""
+    kind = registry.kind(kind_id)
+    printer = VirtualPrinter(machine(17), 17)
+    ((name, values),) = rising.items()
+    found = [kind.tried(kind.solve(kind.params().changed(**sizes, **{name: value}), HERON), printer, np.random.default_rng(3))
+             for value in values]
+    outcomes = [each.outcome for each in found]
+    assert outcomes == sorted(outcomes)
+    assert outcomes[0] < 2
+    assert outcomes[-1] >= 3
+    assert [each.left for each in found] == sorted(each.left for each in found)
+    assert any(each.worked for each in found)

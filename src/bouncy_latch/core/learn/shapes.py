@@ -121,3 +121,22 @@ IN_PLACE = (
           Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, "N", 1.0), _lid_faces, 0.6, flat=True),
 )
 """All of them printed in place."""
+
+
+PEG_DIAMETER, TONGUE = 8.0, (10.0, 6.0)
+"""Sizes of what is printed apart and fitted, mm."""
+
+
+def peg(gap: float) -> tuple[tree.Solid, tree.Solid]:
+    """Return a round peg and a block with its hole, ``gap`` mm a side between them."""
+    radius = PEG_DIAMETER / 2 - gap
+    peg = tree.union([tree.Cone(radius - 0.4, radius, 0.4), tree.cylinder(radius, 7.6).move(z=0.4)])
+    hole = tree.union([tree.cylinder(PEG_DIAMETER / 2, 9).move(z=-1), tree.Cone(PEG_DIAMETER / 2 + 0.4, PEG_DIAMETER / 2, 0.4)])
+    return peg, tree.Box(-9, -9, 0, 9, 9, 4) - hole
+
+
+def tongue(gap: float) -> tuple[tree.Solid, tree.Solid]:
+    """Return a tongue and its slot, ``gap`` mm a side between them."""
+    x, y = TONGUE[0] / 2, TONGUE[1] / 2
+    return (tree.Box(gap - x, gap - y, 0, x - gap, y - gap, 8),
+            tree.Box(-x - 5, -y - 5, 0, x + 5, y + 5, 4) - tree.Box(-x, -y, -1, x, y, 5))

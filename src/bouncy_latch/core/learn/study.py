@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache, partial
 from itertools import pairwise
@@ -26,26 +26,26 @@ from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.joint import Joint
-from bouncy_latch.core.layers.laying import signed_area
 from bouncy_latch.core.learn import ladders, shapes
 from bouncy_latch.core.learn.belief import FIT_PEG, PEG, Learnt, learn
 from bouncy_latch.core.learn.situations import SITUATIONS, Situation, recommendation, situation_zones
 from bouncy_latch.core.learn.workforce import Kept, spread
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.outcomes import FELT, FITS, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.virtual import sections
 from bouncy_latch.core.virtual.caliper import Caliper
 from bouncy_latch.core.virtual.printer import Object, VirtualPrinter, machine
 
 RULES = (0.2, 0.3, 0.5)
 """Gaps that people use everywhere, mm (common practice, no source)."""
 MINE, BLIND = "my printer, after one ladder", "anyone's printer, no ladder"
-HINGE, PEG_DIAMETER, TONGUE = "hinge", 8.0, (10.0, 6.0)
+HINGE = "hinge"
 FITTED = (("peg", "fit-peg-5", "slides"), ("peg", "fit-peg-5", "press"), ("tongue", "fit-outline", "snug"))
 """What is printed apart and fitted: the shape, its situation in the gap chart, and the class of fit that is wanted."""
 _WHEN = "2026-01-01"
@@ -242,7 +242,25 @@ def trial(seed: int, number: int) -> Trial:
         records.append(_in_place(printer, shape, max(near, 0.05), mine, "tested", rng))
     near = (recommended(replace(design, process=mine)) or 0.4) + float(rng.uniform(-1.5 * _SPREAD, 0.0))
     records.append(_hinge(printer, replace(design, process=mine), max(near, 0.05), "tested", rng))
+    for policy, process in ((MINE, mine), (BLIND, base)):
+        records += [_tried(printer, kind, *what, process, policy, rng) for kind in registry.kinds().values()
+                    for what in kind.trials]
     return Trial(number, tuple(records), _interval(learnt, true_growth(printer, base)))
+
+
+def _tried(printer: VirtualPrinter, kind: Kind, what: str, params: Mapping[str, Any], process: Process, policy: str,
+           rng: np.random.Generator) -> Record:
+    """Print a design of a kind at its recommended size and return what a hand finds."""
+    design = Design(kind, kind.params().changed(**params), process)
+    best = recommended(design)
+    if best is not None:
+        design = design.changed(**{kind.recommend: best})
+    solution = design.solve()
+    assert kind.tried is not None
+    found = kind.tried(solution, printer, rng)
+    chances = solution.rulers[0].chances(solution.rulers[0].value)
+    return Record(policy, what, solution.rulers[0].value, solution.aim.chance, found.worked,
+                  abs(found.outcome - int(np.argmax(chances))) < 2, True, found.left)
 
 
 def _interval(learnt: Learnt, truth: float) -> Interval:
@@ -322,7 +340,7 @@ def _felt(force: float, clearance: float) -> str:
 
 def _put_together(printer: VirtualPrinter, what: str, gap: float, process: Process) -> tuple[float, float]:
     """Print two parts and return their mean clearance per side (mm) and the push they take on 100 mm² (N)."""
-    inner, outer = (_peg if what == "peg" else _tongue)(gap)
+    inner, outer = (shapes.peg if what == "peg" else shapes.tongue)(gap)
     pin = printer.print({"inner": mesh.evaluate(inner)}, process)
     socket = printer.print({"outer": mesh.evaluate(outer)}, process)
     return _pushed([pin.region("inner", z) for z in _HEIGHTS], [socket.region("outer", z) for z in _HEIGHTS])
@@ -338,32 +356,7 @@ def _pushed(inner: Sequence[Any], outer: Sequence[Any]) -> tuple[float, float]:
 def _clearances(inner: Any, outer: Any) -> np.ndarray[Any, np.dtype[np.float64]]:
     """Return the distance from the inner outline to the hole round it at many directions, mm; negative where they cross."""
     angles = np.linspace(0, 2 * math.pi, 96, endpoint=False)
-    ring = max((np.asarray(p) for p in inner.to_polygons()), key=signed_area)
-    # Round the origin lies the nearest of the holes, slivers aside.
-    holes = [p for p in map(np.asarray, outer.to_polygons()) if signed_area(p) < -1.0]
-    hole = min(holes, key=lambda p: float(np.hypot(*p.mean(axis=0))))
-    return _reach(hole, angles) - _reach(ring, angles)
-
-
-def _reach(ring: np.ndarray[Any, np.dtype[np.float64]], angles: np.ndarray[Any, np.dtype[np.float64]]
-           ) -> np.ndarray[Any, np.dtype[np.float64]]:
-    """Return how far a ring round the origin lies along directions, mm."""
-    own = np.arctan2(ring[:, 1], ring[:, 0])
-    order = np.argsort(own)
-    return np.asarray(np.interp(angles, own[order], np.hypot(*ring.T)[order], period=2 * math.pi))
-
-
-def _peg(gap: float) -> tuple[tree.Solid, tree.Solid]:
-    radius = PEG_DIAMETER / 2 - gap
-    peg = tree.union([tree.Cone(radius - 0.4, radius, 0.4), tree.cylinder(radius, 7.6).move(z=0.4)])
-    hole = tree.union([tree.cylinder(PEG_DIAMETER / 2, 9).move(z=-1), tree.Cone(PEG_DIAMETER / 2 + 0.4, PEG_DIAMETER / 2, 0.4)])
-    return peg, tree.Box(-9, -9, 0, 9, 9, 4) - hole
-
-
-def _tongue(gap: float) -> tuple[tree.Solid, tree.Solid]:
-    x, y = TONGUE[0] / 2, TONGUE[1] / 2
-    return (tree.Box(gap - x, gap - y, 0, x - gap, y - gap, 8),
-            tree.Box(-x - 5, -y - 5, 0, x + 5, y + 5, 4) - tree.Box(-x, -y, -1, x, y, 5))
+    return sections.hole(outer, angles) - sections.outline(inner, angles)
 
 
 # -- many printers ------------------------------------------------------------------------------------------------------------

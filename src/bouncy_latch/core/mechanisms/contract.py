@@ -27,6 +27,7 @@ from bouncy_latch.core.solids import tree
 if TYPE_CHECKING:
     from bouncy_latch.core.flex.warp import Warp
     from bouncy_latch.core.layers.poses import Pose
+    from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 Vector = tuple[float, float, float]
 
@@ -337,6 +338,16 @@ class LadderPiece:
     shared: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True)
+class Tried:
+    """What became of a print on a stand-in printer: its place on the kind's scale, whether it is what was wanted, and the mean
+    clearance left, mm."""
+
+    outcome: int
+    worked: bool
+    left: float
+
+
 JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
 """What a mechanism is wanted for."""
 
@@ -367,6 +378,8 @@ class Kind:
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         sample: parameter changes that make the design by which studies of first prints judge it.
         needs: what it is wanted for, of ``NEEDS``.
+        trials: designs that studies of first prints try, by name, as parameter changes; tried: what a hand finds of one that
+            was printed on a stand-in.
     """
 
     id: str
@@ -388,6 +401,8 @@ class Kind:
     first: bool = False
     sample: Mapping[str, Any] = field(default_factory=dict)
     needs: tuple[str, ...] = ()
+    trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
+    tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
 
     def about(self, params: Mapping[str, Any]) -> str:
         """Return in a few words which mechanism it is, by its raw parameters."""

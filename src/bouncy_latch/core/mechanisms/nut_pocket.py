@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING, Any
+
 from bouncy_latch.core.mechanisms.captive import judged
 from bouncy_latch.core.mechanisms.captive.plan import Nested, Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.captive.shape import Drawn
@@ -19,10 +21,14 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    Tried,
     Vector,
 )
 from bouncy_latch.core.outcomes import NESTED
 from bouncy_latch.core.process.profile import Process
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 
 def solve(params: NutPocketParams, process: Process) -> Solution:
@@ -83,6 +89,13 @@ def _label(solution: Solution) -> Vector:
     return 0.0, -(plan.corner + drawn.out) / 2, plan.p.floor + drawn.top
 
 
+def _tried(solution: Solution, printer: VirtualPrinter, rng: Any) -> Tried:
+    """What a hand finds of a print on a stand-in; what that takes is loaded when it is asked for."""
+    from bouncy_latch.core.mechanisms.captive.trial import tried
+
+    return tried(solution, printer, rng)
+
+
 KIND = Kind(
     id="nut-pocket",
     title="Nut pocket",
@@ -106,4 +119,6 @@ KIND = Kind(
     ladder=LadderPiece({"wall": 5, "floor": 1}, _label),
     outcomes=NESTED,
     variant="style",
+    trials=(("nut pressed", {"nut": "M5"}), ("nut dropped", {"nut": "M5", "style": "dropped", "allowance": 0.25})),
+    tried=_tried,
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.layers.screwed import Turned
 from bouncy_latch.core.mechanisms.contract import (
@@ -17,6 +18,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    Tried,
     Vector,
 )
 from bouncy_latch.core.mechanisms.screwing import judged
@@ -26,6 +28,9 @@ from bouncy_latch.core.mechanisms.screwing.sizes import LOBED, ThreadParams
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import tables
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 
 def solve(params: ThreadParams, process: Process) -> Solution:
@@ -94,6 +99,13 @@ def _label(solution: Solution) -> Vector:
     return 0.0, -plan.drawn_flats / 4, plan.head
 
 
+def _tried(solution: Solution, printer: VirtualPrinter, rng: Any) -> Tried:
+    """What a hand finds of a print on a stand-in; what that takes is loaded when it is asked for."""
+    from bouncy_latch.core.mechanisms.screwing.trial import tried
+
+    return tried(solution, printer, rng)
+
+
 KIND = Kind(
     id="thread",
     title="Thread",
@@ -117,5 +129,7 @@ KIND = Kind(
     ladder=LadderPiece({"head": LOBED}, _label, shared=("B",)),
     outcomes=SCREWED,
     variant="product",
+    trials=(("bolt and nut", {"size": "M8", "length": 12}),),
+    tried=_tried,
 )
 
