@@ -16,6 +16,7 @@ from pathlib import Path
 import answers
 import manifold3d
 import numpy as np
+import screws
 import snaps
 
 from bouncy_latch.core import fields
@@ -365,7 +366,7 @@ def main():
         {"what": "learning from 200 results", "ours_ms": 1e3 * learning(), "limit_ms": 50},
         {"what": "virtual print of the pivot ladder", "ours_ms": 1e3 * virtual_ladder(), "limit_ms": 30000},
     ]
-    rows += [*snaps.rows(), *answers.outlooks(), *answers.commands()]
+    rows += [*snaps.rows(), *screws.rows(), *answers.outlooks(), *answers.commands()]
     found = window_figures()
     rows += [
         {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1000},
