@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.head import Head
@@ -46,7 +46,7 @@ class PrintStop(QWidget):
         self._headline, self._about = label("", "title", 10.5), Elided("", "quiet")
         self._spot_row = QHBoxLayout()
         self._spot_row.setSpacing(6)
-        self._spot_note: QLabel = label("", "quiet")
+        self._spot_note = Elided("", "quiet")
         self.poses_button = button("which way up", self.show_poses, "plain", "Compare print poses")
         self.poses_button.setCheckable(True)
         self.shelf_button = button("remove shelves", lambda: bed.set_up("no shelves", shelves=()), "plain")
@@ -56,9 +56,8 @@ class PrintStop(QWidget):
             self._cost, self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button), TITLES)
         spots = QHBoxLayout()
         spots.setContentsMargins(14, 0, 12, 8)
-        spots.addWidget(self._spot_note)
+        spots.addWidget(self._spot_note, 1)
         spots.addLayout(self._spot_row)
-        spots.addStretch()
         layer = QWidget()
         inside = QVBoxLayout(layer)
         inside.setContentsMargins(0, 0, 0, 0)
@@ -97,7 +96,7 @@ class PrintStop(QWidget):
                 self.strip.show_prediction(None)
                 self.picture.show_prediction(None)
                 clear(self._spot_row)
-                self._spot_note.setText("")
+                self._spot_note.show_text("")
         elif printed is not self._shown:
             self._show(printed)
 
@@ -149,12 +148,12 @@ class PrintStop(QWidget):
         grave = severity == "stop" or any(f.verdict == "stop" for f in flaws)
         set_tone(self._spot_note, "stop" if grave else "look" if count or flaws else "quiet")
         if not count and not flaws:
-            touch = "No two parts touch" if len(printed.prediction.names) > 1 else "Nothing droops, floats or vanishes"
-            self._spot_note.setText(f"{touch} in any of the {len(printed.prediction.layers)} layers at growth "
-                                    f"{printed.prediction.growth:.2f}.")
+            touch = "No two parts touch" if len(printed.prediction.names) > 1 else "Nothing droops or vanishes"
+            self._spot_note.show_text(f"{touch}; {len(printed.prediction.layers)} layers at growth "
+                                      f"{printed.prediction.growth:.2f}")
             return
         said = [f"{count} weld{'s' if count != 1 else ''}" if count else "", f"{len(flaws)} at risk" if flaws else ""]
-        self._spot_note.setText(", ".join(s for s in said if s) + ":")
+        self._spot_note.show_text(", ".join(s for s in said if s) + ":")
         shown = min(count, MOST_SPOTS - bool(flaws))
         for spot in printed.spots[:shown]:
             where = self._bed.place_name((spot.x, spot.y, spot.z))
