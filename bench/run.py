@@ -240,7 +240,8 @@ WINDOW = """
 import json, os, sys, tempfile, time
 begin = time.perf_counter()
 from pathlib import Path
-from bouncy_latch.app.__main__ import application, open_window
+from bouncy_latch.start import loaded
+application, open_window = (getattr(loaded(), name) for name in ("application", "open_window"))
 app = application(["bench"])
 window = open_window(None, True, Path(tempfile.mkdtemp()))
 window.show()

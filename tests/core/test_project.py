@@ -11,13 +11,14 @@ import subprocess
 import sys
 import textwrap
 import zipfile
+from importlib import resources
 from pathlib import Path
 
 import pytest
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError, ReadError, SaveError
-from bouncy_latch.core.project import store
+from bouncy_latch.core.project import demo, store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.bench import designed
 from bouncy_latch.core.project.demo import demo_project
@@ -254,3 +255,9 @@ def test_the_demo_has_one_thing_to_look_at_that_a_remedy_mends(hinge):
     assert bad.verdict == "look"
     mended = hinge.solve(solution.params.changed(**remedy.values), project.process)
     assert all(c.verdict == "ok" for c in mended.checks)
+
+
+def test_the_demo_is_its_kit_with_every_default():
+    """Made by ``python -c "from bouncy_latch.core.project import demo; print(demo.whole(), end='')"`` into demo.json."""
+    assert demo.whole() == resources.files("bouncy_latch.core.project").joinpath("demo.json").read_text("utf-8")
+    assert all(item.parsed().model_dump() == item.params for item in demo.demo_project().mechanisms)

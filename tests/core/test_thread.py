@@ -185,7 +185,7 @@ def test_chances_are_those_of_outcomes_and_growth_makes_them_tighter():
     ("thread", {"size": "M8", "length": 10}, {"offset": (-0.1, 0.02, 0.14, 0.32)}),
     ("nut-pocket", {"nut": "M5"}, {"allowance": (-0.5, -0.1, 0.05, 0.3, 1.1)})])
 def test_a_stand_in_that_shares_no_formula_finds_the_same_order(kind_id, sizes, rising):
-    """Sections of what a virtual printer laid, held against each other: looser with every step, from jammed to free or loose."""
+    """Sections of what a virtual printer laid, held against each other: looser with every step."""
     kind = registry.kind(kind_id)
     printer = VirtualPrinter(machine(17), 17)
     ((name, values),) = rising.items()

@@ -112,9 +112,9 @@ def test_demo_without_a_display_says_so_and_uses_a_virtual_one(machine):
 
     assert "no display found" in without.stderr
     assert without.stdout.startswith("virtual")
-    assert "bouncy_latch.app --demo" in without.stdout
+    assert "bouncy_latch.start --demo" in without.stdout
     assert "no display" not in with_one.stderr
-    assert with_one.stdout == "ran -m bouncy_latch.app --demo\n"
+    assert with_one.stdout == "ran -m bouncy_latch.start --demo\n"
 
 
 def test_unknown_commands_and_old_pythons_are_said(machine):

@@ -58,7 +58,7 @@ class Chooser(QWidget):
         super().__init__()
         self._session = session
         self._processes: list[Process] = []
-        self.cards = [KindCard(kind) for kind in registry.kinds().values()]
+        self.cards: list[KindCard] = []
         self._lane = Lane(self)
         self._lane.early.connect(self._on_picture)
         self._drawn = False
@@ -92,8 +92,6 @@ class Chooser(QWidget):
         self._grid.setSpacing(8)
         for column in range(COLUMNS):
             self._grid.setColumnStretch(column, 1)
-        for card in self.cards:
-            card.picked.connect(lambda c=card: self._add(c.kind.id), Qt.ConnectionType.QueuedConnection)
         head = QHBoxLayout()
         head.addWidget(self._head)
         head.addStretch()
@@ -105,14 +103,19 @@ class Chooser(QWidget):
         layout.addLayout(printer)
         layout.addLayout(needs)
         layout.addWidget(scrolled(self._grid, (0, 0, 8, 0)), 1)
-        self.show_need("anything")
         session.changed.connect(self._on_changed)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
         self.reread()
         if not self._drawn:
+            # Only now: loading all kinds would cost every start.
             self._drawn = True
+            for kind in registry.kinds().values():
+                card = KindCard(kind)
+                card.picked.connect(lambda k=kind.id: self._add(k), Qt.ConnectionType.QueuedConnection)
+                self.cards.append(card)
+            self.show_need("anything")
             self._lane.start(self._pictures)
 
     def show_need(self, need: str) -> None:

@@ -34,8 +34,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
     """Return what a window can be asked for."""
     session, shape, exporting = window.session, window.shape, window.exporting
     stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: window.jobline.go(n)) for i, name in enumerate(STOPS)]
-    kinds = [Command(f"Add {kind.title.lower()}", "", lambda k=kind.id: session.add(k))
-             for kind in registry.kinds().values()]
+    kinds = [Command(f"Add {name.replace('-', ' ')}", "", lambda k=name: session.add(k)) for name in registry.ids()]
     return [
         *stops,
         Command("Save", "Ctrl+S", window.save),

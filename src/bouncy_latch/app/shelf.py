@@ -149,4 +149,6 @@ class Shelf(QWidget):
 
     @staticmethod
     def _about(kind_id: str, params: dict[str, object]) -> str:
-        return registry.kind(kind_id).about(params)
+        # What a kind says of itself is there once its mark is; until then its name does.
+        kind = registry.loaded(kind_id)
+        return kind.about(params) if kind is not None else kind_id.replace("-", " ")

@@ -364,7 +364,7 @@ def scale_of(kind_id: str) -> Scale:
     """Return the scale that outcomes of a kind, or of a ladder that belongs to none, are recorded on."""
     if kind_id == FIT_PEG:
         return FELT
-    return registry.kind(kind_id).outcomes if kind_id in registry.kinds() else IN_PLACE
+    return registry.kind(kind_id).outcomes if kind_id in registry.ids() else IN_PLACE
 
 
 def _doubts(weights: Array, told: Sequence[tuple[Result, Array]], without: Callable[[Array], Array]) -> list[Doubt]:

@@ -1,5 +1,7 @@
 """Finds mechanism kinds by scanning this package: a new module with a ``KIND`` is a new kind, nothing else to edit.
 
+A module is named as its kind is, so that what there is can be told, and one of them used, without loading them all.
+
 Packages in it hold what several kinds share.
 """
 
@@ -16,6 +18,7 @@ from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
 _SHARED = {"contract", "kept", "registry"}
+_loaded: dict[str, Kind] = {}
 
 
 @cache
@@ -23,16 +26,23 @@ def kinds() -> dict[str, Kind]:
     """Return all kinds by id.
 
     Raises:
-        TypeError: when a module lacks ``KIND``. RuntimeError: when two kinds share an id (mistakes in the source).
+        TypeError: when a module lacks ``KIND``, or it is not named as the module is (mistakes in the source).
     """
     found: dict[str, Kind] = {}
     for name in _modules():
         kind = _defined_in(name)
-        if kind.id in found:
-            message = f"mechanisms/{name}.py must define KIND with an id of its own"
-            raise RuntimeError(message)
         found[kind.id] = kind
     return found
+
+
+def ids() -> tuple[str, ...]:
+    """Return the ids of all kinds; none is loaded for it."""
+    return tuple(name.replace("_", "-") for name in _modules())
+
+
+def loaded(kind_id: str) -> Kind | None:
+    """Return a kind if it was loaded for something else already."""
+    return _loaded.get(kind_id)
 
 
 @cache
@@ -44,9 +54,10 @@ def _modules() -> tuple[str, ...]:
 @cache
 def _defined_in(name: str) -> Kind:
     kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{name}"), "KIND", None)
-    if not isinstance(kind, Kind):
-        message = f"mechanisms/{name}.py must define KIND"
+    if not isinstance(kind, Kind) or kind.id != name.replace("_", "-"):
+        message = f"mechanisms/{name}.py must define KIND with the id {name.replace('_', '-')}"
         raise TypeError(message)
+    _loaded[kind.id] = kind
     return replace(kind, solve=Kept(kind.solve))
 
 
@@ -67,12 +78,7 @@ def kind(kind_id: str) -> Kind:
     Raises:
         ParamError: when there is none, naming those there are.
     """
-    # A module is most often named as its kind: then only that one is loaded.
-    alone = kind_id.replace("-", "_")
-    if alone in _modules() and _defined_in(alone).id == kind_id:
-        return _defined_in(alone)
-    try:
-        return kinds()[kind_id]
-    except KeyError:
-        raise ParamError(f"there is no mechanism kind '{shortly(str(kind_id))}'; known are {', '.join(kinds())}",
-                         field="kind", value=kind_id) from None
+    if kind_id not in ids():
+        raise ParamError(f"there is no mechanism kind '{shortly(str(kind_id))}'; known are {', '.join(ids())}",
+                         field="kind", value=kind_id)
+    return _defined_in(kind_id.replace("-", "_"))
