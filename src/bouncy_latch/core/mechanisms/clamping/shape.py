@@ -17,8 +17,8 @@ from bouncy_latch.core.parts.body import BOUGHT, Body, Share
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Corner, from_corners
 
-APART, BESIDE, PAST = 1.5, 5.0, 6.0
-"""How far the cap is lifted off, how far it is printed aside, and how far the tube is shown beyond the clamp, mm."""
+BESIDE, PAST = 5.0, 6.0
+"""How far the cap is printed aside, and how far the tube is shown beyond the clamp, mm."""
 
 
 @dataclass(frozen=True)
@@ -109,7 +109,7 @@ class Drawn:
         def pose(value: float) -> dict[str, tree.Matrix]:
             return {"B": (1, 0, 0, 0, 0, 1, 0, -BESIDE - value, 0, 0, 1, 0)}
 
-        return Motion("Close", "mm", -APART, shut, None, shut, pose, CLEAR, (("A", "B"),), mend=("gap",), show=0.0,
+        return Motion("Close", "mm", 0.0, shut, None, shut, pose, CLEAR, (("A", "B"),), mend=("gap",), show=0.0,
                       course=course)
 
     def bow(self, most: float) -> Bow:
