@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -51,6 +51,19 @@ class Likelihood:
     def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
         """Return the chance of one outcome, by its place on the scale, (G, W)."""
         return np.asarray(self.chances(growths, factors)[:, :, outcome])
+
+
+@dataclass(frozen=True)
+class OfGrowth(Likelihood):
+    """Outcomes that no weld has a part in: ``at`` gives their chances at growths (G,), (G, outcomes)."""
+
+    at: Callable[[Array], Array]
+    scale: Scale
+
+    def chances(self, growths: Array, factors: Array) -> Array:
+        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, outcomes)."""
+        found = self.at(np.asarray(growths, dtype=np.float64))
+        return np.repeat(found[:, None, :], len(factors), axis=1)
 
 
 _NEEDED = ((2,), (1, 2), (0, 1), (0,), (0,))

@@ -15,9 +15,7 @@ import numpy as np
 
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, nodes_of
-from bouncy_latch.core.layers.likelihood import Likelihood
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
-from bouncy_latch.core.outcomes import SCREWED, Scale
 from bouncy_latch.core.process.profile import Process, hole_shrink
 
 FREE = 0.1
@@ -111,16 +109,3 @@ class Screwed:
     def spread(self) -> Array:
         """Chances of every outcome over the process's spread of growth, (5,)."""
         return self.chances(*nodes_of(self.process.growth))
-
-
-@dataclass(frozen=True)
-class Turned(Likelihood):
-    """What becomes of a printed bolt and nut; a weld has no part in it."""
-
-    screwed: Screwed
-    scale: Scale = SCREWED
-
-    def chances(self, growths: Array, factors: Array) -> Array:
-        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, 5)."""
-        found = self.screwed.chances(np.asarray(growths, dtype=np.float64))
-        return np.repeat(found[:, None, :], len(factors), axis=1)

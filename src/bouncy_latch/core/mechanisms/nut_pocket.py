@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from bouncy_latch.core.layers.likelihood import OfGrowth
 from bouncy_latch.core.mechanisms.captive import judged
-from bouncy_latch.core.mechanisms.captive.plan import Nested, Plan, refuse_what_cannot_be
+from bouncy_latch.core.mechanisms.captive.plan import Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.captive.shape import Drawn
 from bouncy_latch.core.mechanisms.captive.sizes import NutPocketParams
 from bouncy_latch.core.mechanisms.contract import (
@@ -63,7 +64,7 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
         rulers=(Ruler("allowance", "allowance across flats", "allowance", -0.4, 0.8, "mm", f"{name}, {p.style}",
                       p.allowance, lambda allowance: _spread(plan, allowance), NESTED,
                       sides=lambda allowance: _sides(plan, allowance)),),
-        motions=(motion,), draw=draw, likelihood=Nested(plan), notes=tuple(notes), pauses=drawn.pauses(),
+        motions=(motion,), draw=draw, likelihood=OfGrowth(plan.chances, NESTED), notes=tuple(notes), pauses=drawn.pauses(),
         bought=(Bought(f"nut {name}", 1, plan.nut.source),
                 Bought(f"screw M{plan.nut.diameter:g} × {judged.screw(plan)}", 1, "the length that fits")),
         summary=judged.summary(plan))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from bouncy_latch.core.layers.likelihood import OfGrowth
 from bouncy_latch.core.mechanisms.bossing import judged
-from bouncy_latch.core.mechanisms.bossing.plan import Driven, Plan, refuse_what_cannot_be
+from bouncy_latch.core.mechanisms.bossing.plan import Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.bossing.shape import Drawn
 from bouncy_latch.core.mechanisms.bossing.sizes import FORMING, INSERT, ScrewBossParams
 from bouncy_latch.core.mechanisms.contract import (
@@ -56,7 +57,7 @@ def solve(params: ScrewBossParams, process: Process) -> Solution:
         aim=Aim("goes-in", plan.chance, "comes out as asked", "fits", both=plan.chance),
         rulers=(Ruler("allowance", "allowance of the hole", "allowance", -0.3, 0.8, "mm", f"{p.screw}, {p.core}", p.allowance,
                       lambda allowance: _spread(plan, allowance), SCREWED),),
-        motions=(motion,), draw=draw, likelihood=Driven(plan), notes=tuple(notes), bought=tuple(bought),
+        motions=(motion,), draw=draw, likelihood=OfGrowth(plan.chances, SCREWED), notes=tuple(notes), bought=tuple(bought),
         summary=judged.summary(plan))
 
 

@@ -14,7 +14,6 @@ import numpy as np
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.layers.breakaway import nodes_of
-from bouncy_latch.core.layers.likelihood import Likelihood
 from bouncy_latch.core.mechanisms.bossing.sizes import (
     CLEARANCE,
     COUNTERBORE,
@@ -26,7 +25,6 @@ from bouncy_latch.core.mechanisms.bossing.sizes import (
     ScrewBossParams,
 )
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
-from bouncy_latch.core.outcomes import SCREWED, Scale
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.tables import Screw
@@ -204,19 +202,6 @@ class Plan:
     def torque(self) -> float:
         """Torque at which it strips, N·mm: 0.2·F·d."""
         return DRY * self.pull[0] * self.row.diameter
-
-
-@dataclass(frozen=True)
-class Driven(Likelihood):
-    """What became of a screw in its hole; a weld has no part in it."""
-
-    plan: Plan
-    scale: Scale = SCREWED
-
-    def chances(self, growths: Array, factors: Array) -> Array:
-        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, 5)."""
-        found = self.plan.chances(np.asarray(growths, dtype=np.float64))
-        return np.repeat(found[:, None, :], len(factors), axis=1)
 
 
 def refuse_what_cannot_be(plan: Plan) -> None:

@@ -15,7 +15,6 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_PULL, nodes_of
-from bouncy_latch.core.layers.likelihood import Likelihood
 from bouncy_latch.core.mechanisms.captive.sizes import (
     FINE,
     MEDIUM,
@@ -28,7 +27,6 @@ from bouncy_latch.core.mechanisms.captive.sizes import (
     NutPocketParams,
 )
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
-from bouncy_latch.core.outcomes import NESTED, Scale
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
@@ -250,19 +248,6 @@ def _clearance(pressure: float, rough: float) -> float:
         middle = (low + high) / 2
         low, high = (middle, high) if float(fits.push(np.array([middle]), rough)[0]) > pressure else (low, middle)
     return high
-
-
-@dataclass(frozen=True)
-class Nested(Likelihood):
-    """What became of a nut and its pocket; a weld has no part in it."""
-
-    plan: Plan
-    scale: Scale = NESTED
-
-    def chances(self, growths: Array, factors: Array) -> Array:
-        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, 5)."""
-        found = self.plan.chances(np.asarray(growths, dtype=np.float64))
-        return np.repeat(found[:, None, :], len(factors), axis=1)
 
 
 def refuse_what_cannot_be(plan: Plan) -> None:
