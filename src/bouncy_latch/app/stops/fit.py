@@ -117,7 +117,7 @@ class FitStop(QWidget):
 def _scrolling(inside: QWidget) -> QWidget:
     holder = QVBoxLayout()
     holder.addWidget(inside)
-    return scrolled(holder, (14, 8, 8, 6))
+    return scrolled(holder, (10, 8, 2, 6))
 
 
 def _framed(inside: QWidget) -> QWidget:

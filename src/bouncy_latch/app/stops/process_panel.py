@@ -44,7 +44,7 @@ class ProcessPanel(QWidget):
         self.material.addItems([made.name for made in materials.table().values()])
         self.material.setAccessibleName("material")
         self.material.textActivated.connect(self._on_material)
-        grid = FieldGrid(2, 0, 0, (8, 3))
+        grid = FieldGrid(2, 0, 0, (7, 3))
         grid.head(*((column, label(text, "quiet", 8.5)) for column, text in (
             (0, "settings"), (4, "what the printer does"), (5, "you say"), (7, "evidence says"))))
         for row, (name, text, unit) in enumerate(_NUMBERS, 1):
@@ -73,7 +73,7 @@ class ProcessPanel(QWidget):
         field = QLineEdit()
         field.setFont(figure_font(9))
         field.setProperty("figure", "true")
-        field.setFixedWidth(112 if spread else 62)
+        field.setFixedWidth(100 if spread else 56)
         field.setAlignment(Qt.AlignmentFlag.AlignRight)
         field.setAccessibleName(f"{text}{', mean ± spread' if spread else ''} {unit}")
         field.setToolTip("mean ± standard deviation" if spread else text)
