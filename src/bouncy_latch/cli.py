@@ -53,15 +53,15 @@ MOST_SENTENCE = 1200
 """Longest sentence on standard error, characters."""
 
 
-def _check(check: Check, remedies: dict[str, list[Any]]) -> dict[str, Any]:
+def _check(check: Check, remedies: list[Remedy]) -> dict[str, Any]:
     found: dict[str, Any] = {
         "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
         "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
         "topic": check.topic, "basis": check.basis,
         "remedies": [{"param": change.param, "value": change.value, "unit": change.unit, **_remedy(r)}
-                     for r in remedies.get(check.id, []) for change in r.changes if len(r.changes) == 1],
+                     for r in remedies for change in r.changes if len(r.changes) == 1],
     }
-    pairs = [{"set": r.values, **_remedy(r)} for r in remedies.get(check.id, []) if len(r.changes) > 1]
+    pairs = [{"set": r.values, **_remedy(r)} for r in remedies if len(r.changes) > 1]
     if pairs:
         found["pairs"] = pairs
     if check.place is not None:
@@ -75,18 +75,19 @@ def _remedy(remedy: Remedy) -> dict[str, Any]:
 
 def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:
     """Return the stable JSON contract of ``solve``."""
+    from bouncy_latch.core.judge.verdicts import offered
+
     params = {}
     for name, facts in type(solution.params).facts().items():
         params[name] = {"value": getattr(solution.params, name), "unit": facts.unit, "role": facts.role}
     checks = [*solution.checks, *(proof.checks if proof else ())]
-    remedies = {**view.remedies, **(proof.remedies if proof else {})}
     return {
         "kind": solution.kind,
         "process": solution.process.id,
         "params": params,
         "derived": {d.name: {"value": figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
                     for d in solution.derived},
-        "checks": [_check(c, remedies) for c in ordered(checks)],
+        "checks": [_check(c, offered(view, proof, c.id)) for c in ordered(checks)],
         "print_window": None if view.window is None else
         {"lo": figure(view.window.low), "hi": figure(view.window.high), "unit": "mm/side",
          "share": figure(view.window.share(solution.process.growth)),
@@ -163,7 +164,7 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
         return report(solution, outlook(request, solution), None if quick else prove(request, solution))
 
     if Path(what).suffix == ".latch":
-        say({"mechanisms": [{"name": name, **worked_out(design)} for name, design in designs_of(Path(what), set_)]})
+        say({"mechanisms": [{"name": item.name, **worked_out(design)} for item, design in designs_of(Path(what), set_)]})
     else:
         say(worked_out(request_of(what, set_, process, policy)))
 
@@ -207,18 +208,18 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
 
     formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
     if Path(what).suffix == ".latch":
-        jobs = [(design, delivery.file_stem(name)) for name, design in designs_of(Path(what), set_)]
+        jobs = [(design, delivery.file_stem(item.name), item.stops) for item, design in designs_of(Path(what), set_)]
     else:
-        jobs = [(request_of(what, set_, process, policy), what)]
+        jobs = [(request_of(what, set_, process, policy), what, ())]
     written: list[str] = []
     solved = []
-    for request, name in jobs:
+    for request, name, stops in jobs:
         if test_piece:
             request = request.piece()
-            name += "-test"
-        solved.append((request, request.solve(), name))
-    for request, solution, name in solved:
-        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup)]
+            name, stops = f"{name}-test", ()
+        solved.append((request, request.solve(), name, stops))
+    for request, solution, name, stops in solved:
+        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops)]
     say({"files": written})
 
 
@@ -273,7 +274,7 @@ def print_report(printed: Printed) -> dict[str, Any]:
                           "unit": freeing.strength.unit}},
         "spots": [{"x": figure(s.x), "y": figure(s.y), "z": figure(s.z), "area": figure(s.area), "kind": s.kind,
                    "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)} for s in printed.spots[:50]],
-        "checks": [_check(c, {}) for c in ordered(printed.checks)],
+        "checks": [_check(c, []) for c in ordered(printed.checks)],
         "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": figure(f.value), "limit": figure(f.limit),
                       "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": figure(f.extent),
                       "place": None if f.place is None else [figure(v) for v in f.place], "why": f.why}
@@ -348,7 +349,7 @@ def study(what: Annotated[str, typer.Argument(metavar="first-print|design")] = "
                          value=what)
     advised = policy_named(policy) is policy_named("mine")
     if Path(of).suffix == ".latch":
-        designs = [(name, design) for name, design in designs_of(Path(of), set_) if design.solve().joints]
+        designs = [(item.name, design) for item, design in designs_of(Path(of), set_) if design.solve().joints]
         if not designs:
             raise ParamError(f"{Path(of).name} has nothing that is printed in place", field="of", value=of)
     else:

@@ -18,11 +18,6 @@ StopOption = Annotated[str, typer.Option("--stop", help=f"What stops it: {', '.j
 BedOption = Annotated[str, typer.Option("--bed", help="Width x depth x height, mm: the nozzle waits inside of it.")]
 RetractOption = Annotated[float, typer.Option("--retract", help="Filament pulled back while it waits, mm.")]
 PurgeOption = Annotated[float, typer.Option("--purge", help="Filament pressed out and wiped off before it goes on, mm.")]
-ABOVE = 0.02
-"""How far over the top of the last open layer a pause is asked for, mm: the next layer is the first to reach that."""
-CAUTIONS = ("Hot nozzle, moving axes: keep hands away until it stands still.",
-            "Motors may time out and the bed may cool and let the part go while it waits: be there, be quick.",
-            "Fumes of styrenics: air the room.")
 EDGE, MOST_LINES = 5.0, 40
 """How far from the bed's edge the nozzle waits, mm, and lines of the user's own there may be."""
 
@@ -79,29 +74,40 @@ def _told(pause: Any) -> dict[str, Any]:
 
 @gcode_app.command("plan")
 def gcode_plan(project: Annotated[Path, typer.Argument(metavar="PROJECT")], source: InArgument,
-               card: Annotated[Path | None, typer.Option("--card", help="Also write a card to print, as SVG.")] = None) -> None:
-    """Say where a sliced file must stop for what a project's mechanisms are given while they print."""
+               card: Annotated[Path | None, typer.Option("--card", help="Also write a card to print, as SVG.")] = None,
+               only: Annotated[str, typer.Option("--mechanism", help="The one that was sliced, by its name.")] = "") -> None:
+    """Say where a sliced file must stop for what a project's mechanisms are given while they print, and for its own stops."""
     from bouncy_latch.core import files
     from bouncy_latch.core.formats import cards, gcode
+    from bouncy_latch.core.judge import pauses as waits
+    from bouncy_latch.core.project import delivery
 
-    wanted = [(pause, name) for name, design in designs_of(project, None) if design.setup.turn is None
-              for pause in design.solve().pauses]
-    if not wanted:
+    items = [(item, design, design.solve()) for item, design in designs_of(project, None) if only in {"", item.name}]
+    wanted = [(item, design, solution, waits.pauses(solution, design.setup, item.stops)) for item, design, solution in items]
+    if not items:
+        raise ParamError(f"{project.name} has no mechanism '{shortly(only)}'", field="mechanism", value=only)
+    if not any(found for *_, found in wanted):
         raise ParamError(f"nothing in {project.name} is put in while it prints", field="project", value=str(project))
-    heights = sorted({round(pause.z + ABOVE, 4) for pause, _ in wanted})
+    tops = gcode.layer_tops(source)
+    placed = [(item, design, solution, waits.placed(found, tops)) for item, design, solution, found in wanted]
+    every = sorted(((each, item.name) for item, *_, found in placed for each in found), key=lambda pair: pair[0].open_top)
+    heights = sorted({each.at for each, _ in every})
     pauses, added = gcode.planned(source, heights)
     layers = {pause.asked: pause for pause in pauses}
     if card is not None:
-        tasks = [cards.Task(pause.z, pause.insert, name, pause.note) for pause, name in wanted]
-        files.write(card, cards.to_svg(f"{project.stem}: {source.name}", tasks, CAUTIONS).encode())
+        tasks = [task for item, design, solution, found in placed
+                 for task in waits.tasks(found, item.name, delivery.on_the_bed(solution, design.setup))]
+        files.write(card, cards.to_svg(f"{project.stem}: {source.name}", tasks, waits.CAUTIONS).encode())
     say({
-        "pauses": [{"at": round(pause.z + ABOVE, 4), "z": figure(pause.z), "mechanism": name, "insert": pause.insert,
-                    "note": pause.note, "layer": figure(layers[round(pause.z + ABOVE, 4)].layer),
-                    "line": layers[round(pause.z + ABOVE, 4)].line} for pause, name in sorted(wanted, key=lambda w: w[0].z)],
+        "pauses": [{"at": each.at, "z": figure(each.pause.z), "mechanism": name, "insert": each.pause.insert,
+                    "note": each.pause.note, "open_top": figure(each.open_top),
+                    "clear": None if each.clear is None else figure(each.clear),
+                    **({"trouble": each.trouble} if each.trouble else {}),
+                    "layer": figure(layers[each.at].layer), "line": layers[each.at].line} for each, name in every],
         "stops": len({pause.layer for pause in pauses}), "added": added,
         "command": " ".join(["gcode pause", source.name, f"{source.stem}-paused{source.suffix}",
                              *(f"--at {height:g}" for height in heights)]),
-        "cautions": list(CAUTIONS), **({"card": str(card)} if card else {}),
+        "cautions": list(waits.CAUTIONS), **({"card": str(card)} if card else {}),
     })
 
 

@@ -20,6 +20,7 @@ from bouncy_latch.core.process.profile import Policy, Process
 if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
     from bouncy_latch.core.process.printers import Printers
+    from bouncy_latch.core.project.document import Mechanism
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
 ProcessOption = Annotated[str, typer.Option("--process", help="PRINTER/MATERIAL COLOUR of yours, a built-in process id, or a "
@@ -138,8 +139,8 @@ def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | 
     return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
 
 
-def designs_of(path: Path, set_: list[str] | None) -> list[tuple[str, Design]]:
-    """Return the designs of a project with their names, judged as the window does: by store and project."""
+def designs_of(path: Path, set_: list[str] | None) -> list[tuple[Mechanism, Design]]:
+    """Return a project's mechanisms with their designs, judged as the window does: by store and project."""
     from bouncy_latch.core.project import store as project_store
     from bouncy_latch.core.project.bench import designed
     from bouncy_latch.core.project.known import Known
@@ -148,4 +149,4 @@ def designs_of(path: Path, set_: list[str] | None) -> list[tuple[str, Design]]:
         raise ParamError("--set goes with a kind, not with a project", field="set")
     project = project_store.load(path).project
     believed = Known(store()).of(project).believed
-    return [(item.name, designed(item, believed, project.policy)) for item in project.mechanisms]
+    return [(item, designed(item, believed, project.policy)) for item in project.mechanisms]

@@ -251,7 +251,7 @@ def test_the_pause_for_a_nut_is_shown_and_goes_into_a_sliced_file(bench, tmp_pat
     bench.settle()
     (pause,) = session.solution.pauses
     window.print_stop.choose(pause)
-    assert "the print stops after it for the M6 nut" in window.print_stop._about.whole()
+    assert "it stops then for M6 nut" in window.print_stop._about.whole()
     sliced = tmp_path / "grip.gcode"
     sliced.write_text("G90\nM83\n" + "".join(f"G1 Z{0.2 * i:.2f} F600\nG1 X{i} Y9 E1 F1800\n" for i in range(1, 60)))
     before = sliced.read_bytes()
@@ -265,5 +265,23 @@ def test_the_pause_for_a_nut_is_shown_and_goes_into_a_sliced_file(bench, tmp_pat
     assert [stop.restored for stop in written.stops] == [True]
     assert written.same_as_before
     assert sliced.read_bytes() == before
+    strip, menu = window.print_stop.strip, window.print_stop.stop_menu
+    strip.pick(9)
+    menu.aboutToShow.emit()
+    assert not menu.go_on.isVisible()
+    menu.note.setText("slate from here")
+    menu.tasks["colour change"].trigger()
+    (stop,) = session.mechanism.stops
+    assert (stop.z, stop.task, stop.note) == (pytest.approx(2.0), "colour change", "slate from here")
+    assert session.proof is not None, "the print is the same; only where it waits is not"
+    assert "it stops then for colour change. slate from here" in window.print_stop._about.whole()
+    window.pausing.begin(sliced)
+    bench.qtbot.waitUntil(lambda: "before the layer at 2.20 mm (line 24), before" in window.notice.text(), timeout=PATIENCE)
+    window.pausing.write_card()
+    bench.qtbot.waitUntil(lambda: "card.svg" in window.notice.text(), timeout=PATIENCE)
+    assert "slate from here" in (tmp_path / "grip-card.svg").read_text()
+    menu.aboutToShow.emit()
+    menu.go_on.trigger()
+    assert session.mechanism.stops == ()
     window.pausing.begin(tmp_path / "none.gcode")
     bench.qtbot.waitUntil(lambda: "none.gcode cannot be" in window.notice.text(), timeout=PATIENCE)

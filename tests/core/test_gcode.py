@@ -22,6 +22,18 @@ FILES = {
     "odd bytes in comments": b"G90\nM83\n; \xe9t\xe9\x0cG1 Z99 E1 X1\n; \xe2\x80\xa8G28\nM117 G1 Z77 X1 E1\n" + MOVES,
     "offset by G92": b"G90\nM83\nG92 Z0 E0\n" + MOVES + b"G92 E0\n",
     "no feed rate, no last line end": b"G90\nM83\n" + b"\n".join(b"G1 Z%.1f\nG1 X%d E1" % (0.2 * i, i) for i in range(1, 6)),
+    "hop at every move, layers counted": b"G90\nM83\n" + b"".join(
+        b";LAYER:%d\n" % i + b"G1 Z%.1f F600\nG0 X1 Y%d\nG1 Z%.1f\nG1 X8 E1 F900\n" % (h + 1, i, h) * 3
+        for i in range(1, 6) for h in (0.2 * i,)),
+    "seams that ramp, under layer changes": b"G90\nM83\n" + b"".join(
+        b";LAYER_CHANGE\n;Z:%.1f\nG1 X1 Y1 F9000\nG1 Z%.2f\nG1 X2 Z%.2f E1 F1800\nG1 X3 Z%.1f E1\nG1 X9 E2\nG1 X3 E1\n"
+        % (h, h - 0.15, h - 0.1, h) for h in (0.2, 0.4, 0.6, 0.8, 1.0)),
+    "seams that ramp, no marks": b"G90\nM83\n" + b"".join(
+        b"G1 X1 Y1 F9000\nG1 Z%.2f\nG1 X2 Z%.2f E1 F1800\nG1 X3 Z%.1f E1\nG1 X9 E2\nG1 X3 E1\n" % (h - 0.15, h - 0.1, h)
+        for h in (0.2, 0.4, 0.6, 0.8, 1.0)),
+    "arcs, a wipe tower, the machine's own retraction": b"G90\nM82\nG92 E0\n" + b"".join(
+        b"; CHANGE_LAYER\n; Z_HEIGHT: %.1f\nG10\nG0 X90 Y90 Z%.1f F9000\nG11\nG1 X99 E%d F1200\nT1\nG92 E0\nG0 X5 Y5\n"
+        b"G2 X6 Y6 I1 J0 E%d\nG3 X5 Y5 I-1 J0 E%d\n" % (0.2 * i, 0.2 * i, i, i + 1, i + 2) for i in range(1, 6)),
     "brackets": b"G90 (G91)\nM83\n" + MOVES.replace(b"G1 X", b"(x) G1 X"),
 }
 
@@ -40,7 +52,7 @@ def interpreted(data):
                                  (b"G21", "unit", 1.0)):
             if code.startswith(word):
                 state[key] = value
-        if re.match(rb"G(0|1|92)(?!\d)", code):
+        if re.match(rb"G([0-3]|92)(?!\d)", code):
             setting = code.startswith(b"G92")
             for letter, text in re.findall(rb"([XYZEF])(-?[\d.]+)", code):
                 name, number = letter.decode(), float(text)
@@ -67,6 +79,10 @@ def test_a_pause_changes_nothing_but_the_time(name, tmp_path):
         end = next(i for i in range(start, len(lines)) if lines[i].startswith(gcode.END)) + 1
         at = next(i for i in range(start, end) if lines[i].strip() == b"M0")
         assert states[end][1] == pytest.approx(states[start][1]), "modes, place and feed rate are as they were"
+        laid = [i for i in range(start) if re.match(rb"[Gg][1-3] ?[Xx].*[Ee]", lines[i])]
+        assert all(states[i + 1][1]["Z"] * states[i + 1][1]["unit"] < pause.asked for i in laid), "nothing of it is printed yet"
+        marks = [i for i, line in enumerate(lines) if re.match(rb"; ?(LAYER|CHANGE_LAYER)", line)]
+        assert not marks or end in marks, "it stands before the mark of its layer"
         assert (states[at][1]["Z"] - states[start][1]["Z"]) * states[at][1]["unit"] == pytest.approx(gcode.LIFT, abs=1e-3)
         drawn = (states[start][1]["E"] - states[at][1]["E"]) * states[at][1]["unit"]
         assert drawn == pytest.approx(gcode.USUAL.retract, abs=1e-3)
@@ -100,6 +116,7 @@ def test_a_pause_changes_nothing_but_the_time(name, tmp_path):
      ReadError, "is a spiral"),
     (FILES["absolute"] + b"G1 Z9\nG1 X1 E99\nG1 Z0.2 F600\nG1 X3 E200\n", [0.5], ReadError, "one object after the other"),
     (FILES["absolute"] + gcode.BEGIN + b"\nG1 Z3\n", [0.5], ReadError, "ends within a pause"),
+    (FILES["absolute"] + b"G1 X1 Y", [0.5], ReadError, "breaks off in the middle of a line"),
 ])
 def test_what_cannot_be_paused_is_said_and_leaves_no_file(data, heights, error, says, tmp_path):
     source = tmp_path / "in.gcode"

@@ -7,6 +7,7 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
+from bouncy_latch.core.layers.setup import Stop
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
@@ -57,6 +58,36 @@ def test_a_project_says_where_it_stops_and_the_file_is_paused_there(bouncy, slic
     dry = told(bouncy("gcode", "pause", out, out, "--at", str(pause["at"]), "--dry"))
     assert len(dry["added"]) > 8
     assert out.read_bytes() == before
+
+
+@pytest.mark.parametrize("tops", [
+    [round(0.35 + 0.2 * i, 2) for i in range(60)], [round(0.12 * i, 2) for i in range(1, 99)],
+    [round(0.2 * i, 2) for i in range(1, 21)] + [round(4.0 + 0.3 * i, 2) for i in range(1, 30)]],
+    ids=["another first layer", "thin layers", "variable heights"])
+def test_any_scheme_of_layers_leaves_the_pocket_open_and_roofs_it_next(bouncy, tmp_path, tops):  # noqa: F811
+    kit, file, card = tmp_path / "kit.latch", tmp_path / "grip.gcode", tmp_path / "card.svg"
+    project = demo_project()
+    grip = next(item for item in project.mechanisms if item.id == "nut-pocket-2")
+    stops = (Stop(z=tops[4], task="colour change", note="slate from here"),)
+    store.save(kit, Latch(project.with_mechanism(grip.model_copy(update={"stops": stops}))))
+    file.write_text("G90\nM83\n" + "".join(f"G1 Z{top} F600\nG1 X9 Y9 E1 F1800\nG1 X1 E1\n" for top in tops))
+    plan = told(bouncy("gcode", "plan", kit, file, "--mechanism", grip.name, "--card", card))
+    colour, nut = plan["pauses"]
+    roof = nut["z"]
+
+    assert (colour["insert"], colour["note"], colour["open_top"]) == ("colour change", "slate from here", tops[4])
+    assert colour["layer"] == tops[5]
+    bottom = nut["open_top"]
+    assert bottom in tops
+    assert (bottom + nut["layer"]) / 2 > roof - 1e-3, "the layer after it is part of the roof"
+    below = tops[tops.index(bottom) - 1]
+    assert (below + bottom) / 2 < roof, "the one before it is not"
+    assert ("the nozzle hits it" in nut.get("trouble", "")) == (nut["clear"] < -1e-3)
+    drawn = ET.parse(card).getroot().findall(".//{http://www.w3.org/2000/svg}path")
+    assert [path.get("d").count("M") for path in drawn] == [2, 2], "the block's outline and the hole in it, at both layers"
+    code, _, err = bouncy("gcode", "plan", kit, file, "--mechanism", "Nobody")
+    assert code == 2
+    assert "has no mechanism 'Nobody'" in err
 
 
 @pytest.mark.parametrize(("words", "sentence"), [

@@ -44,13 +44,13 @@ class Exporting:
         where = folder or self._asked("Folder for the parts")
         if where is None:
             return
-        name, setup = delivery.file_stem(mechanism.name), request.setup
+        name, setup, stops = delivery.file_stem(mechanism.name), request.setup, mechanism.stops
 
         def write(report: Progress) -> str:
-            made, stem, laid = solution, name, setup
+            made, stem, laid, waits = solution, name, setup, stops
             if test_piece:
-                made, stem, laid = request.piece().solve(), f"{name}-test", DESIGNED
-            written = delivery.export(made, stem, where, setup=laid, progress=report)
+                made, stem, laid, waits = request.piece().solve(), f"{name}-test", DESIGNED, ()
+            written = delivery.export(made, stem, where, setup=laid, progress=report, stops=waits)
             return f"{len(written)} files in {where}: {', '.join(path.name for path in written)}"
 
         self._window.ask(f"writing {name}…", [("stop", self.lane.cancel)])

@@ -13,7 +13,7 @@ from typing import Any
 from bouncy_latch.app.filing import Filing
 from bouncy_latch.app.working import PAUSE_MS
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.layers.setup import PrintSetup
+from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
@@ -96,6 +96,10 @@ class Session(Filing):
     def set_setup(self, label: str, setup: PrintSetup) -> None:
         """Change how the selected mechanism is set up to print."""
         self._edited(lambda: self.bench.set_setup(label, setup))
+
+    def set_stops(self, label: str, stops: tuple[Stop, ...]) -> None:
+        """Change where the selected mechanism's print stops for the user."""
+        self._edited(lambda: self.bench.set_stops(label, stops))
 
     def set_policy(self, policy: Policy) -> None:
         self._edited(lambda: self.bench.edit(self.project.model_copy(update={"policy": policy}), f"policy {policy}"))

@@ -6,16 +6,19 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QStackedLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.head import Head
+from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.layer_picture import LayerPicture, Ring
 from bouncy_latch.app.stops.poses_panel import PosesPanel
 from bouncy_latch.app.stops.print_strip import Event, PrintStrip
+from bouncy_latch.app.stops.stop_menu import StopMenu
 from bouncy_latch.core.checks import LOOK, OK, SEVERITY
+from bouncy_latch.core.judge import pauses as waits
 from bouncy_latch.core.judge.printing import LAYERS_ID, Printed
 from bouncy_latch.core.layers import estimate
 from bouncy_latch.core.layers.findings import Finding
@@ -23,7 +26,7 @@ from bouncy_latch.core.layers.predict import Spot
 from bouncy_latch.core.mechanisms.contract import Pause
 
 MOST_SPOTS = 3
-TITLES = 420
+TITLES = 300
 """Width that the words of the head need beside its buttons, px."""
 
 
@@ -50,10 +53,13 @@ class PrintStop(QWidget):
         self.poses_button = button("which way up", self.show_poses, "plain", "Compare print poses")
         self.poses_button.setCheckable(True)
         self.shelf_button = button("remove shelves", lambda: bed.set_up("no shelves", shelves=()), "plain")
+        self.stop_button = button("stop here…", lambda: None, "plain", "Let the print stop after this layer")
+        self.stop_menu = StopMenu(session, self.stop_button)
         self._cost = label("", "quiet")
         self._cost.setToolTip("An estimate: lines / speed + 3 s a layer + 4 min; volume of lines × density")
         head = Head((self._headline, self._about), (
-            self._cost, self.shelf_button, button("whole layer", self.picture.show_all, "plain"), self.poses_button), TITLES)
+            self._cost, self.shelf_button, self.stop_button, button("whole layer", self.picture.show_all, "plain"),
+            self.poses_button), TITLES)
         spots = QHBoxLayout()
         spots.setContentsMargins(14, 0, 12, 8)
         spots.addWidget(self._spot_note, 1)
@@ -64,7 +70,7 @@ class PrintStop(QWidget):
         inside.setSpacing(4)
         inside.addWidget(self.picture, 1)
         inside.addLayout(spots)
-        self._pages = QStackedLayout()
+        self._pages = Pages()
         self._pages.addWidget(layer)
         self._pages.addWidget(self.poses)
         layout = QVBoxLayout(self)
@@ -78,6 +84,7 @@ class PrintStop(QWidget):
         self.picture.ring_picked.connect(self._on_ring)
         bed.changed.connect(self._on_changed)
         self._shown: Printed | None = None
+        self._stopped: Sequence[Pause] = ()
         self._opened_on: object = None
         self._on_changed()
 
@@ -97,17 +104,19 @@ class PrintStop(QWidget):
                 self.picture.show_prediction(None)
                 clear(self._spot_row)
                 self._spot_note.show_text("")
-        elif printed is not self._shown:
+        elif printed is not self._shown or self._stopped != self._pauses():
             self._show(printed)
 
     def _pauses(self) -> Sequence[Pause]:
-        """Where the print stops for a hand; only as it was designed to lie."""
-        solution = self._session.solution
-        designed = not self._bed.shows_loose and self._bed.setup.turn is None
-        return solution.pauses if solution is not None and designed else ()
+        """Where the print stops for a hand."""
+        solution, mechanism = self._session.solution, self._session.mechanism
+        if solution is None or mechanism is None or self._bed.shows_loose:
+            return ()
+        return waits.pauses(solution, self._bed.setup, mechanism.stops)
 
     def _show(self, printed: Printed) -> None:
-        self._shown = printed
+        self._shown, self._stopped = printed, self._pauses()
+        self.stop_button.setVisible(not self._bed.shows_loose)
         self.strip.setEnabled(True)
         severity = next((c.verdict for c in printed.checks if c.id == LAYERS_ID), OK)
         self.strip.show_prediction(printed.prediction, severity if severity != OK else "none",
@@ -207,12 +216,13 @@ class PrintStop(QWidget):
             return
         layer = printed.prediction.layers[index]
         self.picture.show_layer(index)
+        self.stop_menu.height = layer.middle + layer.thickness / 2
         if self.poses_button.isChecked():
             return
         self._headline.setText(f"Layer {layer.index + 1} of {printed.prediction.layers[-1].index + 1}")
         stops = [pause for pause in self._pauses() if _last_below(printed, pause) == layer.index]
         if stops:
-            self._about.show_text("; ".join(f"the print stops after it for the {each.insert}. {each.note}" for each in stops))
+            self._about.show_text("; ".join(f"it stops then for {each.insert}. {each.note}" for each in stops))
             return
         bottom = layer.middle - layer.thickness / 2
         names = list(self._bed.labels.values())

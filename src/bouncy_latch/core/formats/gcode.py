@@ -1,5 +1,8 @@
 """G-code: pauses at given heights, put in where the layer that reaches the height begins.
 
+A layer begins at the mark a slicing program set for it, where there is one, else at the first move that lays plastic higher
+than before. A seam that ramps up to its layer belongs to that layer; what goes on rising is a spiral.
+
 The file is streamed as bytes: whole lines are added and every original byte stays as it was, line ends included. Nothing is
 switched for a pause that would have to be switched back: in absolute coordinates nozzle and filament go to a place and back, in
 relative ones by a distance and back, in the file's own unit; only the feed rate is changed, and set again. What is put in is
@@ -9,8 +12,10 @@ marked at both ends; a file that has such blocks already loses them first, so th
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -31,10 +36,18 @@ WIPE = 10.0
 """How far the nozzle goes to and fro after a purge, mm."""
 BACK_DOWN = 1.0
 """A print that goes on so far below what it had reached prints one object after the other, mm."""
-SPIRAL = 12
-"""Moves in a row that lay plastic while they rise, after which it is a spiral."""
+SPIRAL, LEAST_SPIRAL = 1.5, 0.3
+"""A rise without a break that lays plastic and is higher than so many layers, and than this, mm, is a spiral: a seam's ramp
+ends within its layer."""
+_MOST_HELD = 1 << 14
+"""Lines between a layer's mark and its first plastic, after which it is no longer waited for."""
+_UNFINISHED = re.compile(rb"[GXYZEFIJ][-+.]?$")
+_MARK = re.compile(rb";\s*(?:(?:BEFORE_)?LAYER_CHANGE|CHANGE_LAYER|LAYER\s*[:#]?\s*\d+)\b", re.IGNORECASE)
+"""Comments that begin a layer, in the ways that are common (common practice, no source)."""
 _REPORT = 1 << 14
 """Lines between two reports of progress."""
+_SAME = 1e-6
+"""Heights that differ by less are the same, mm."""
 
 
 @dataclass(frozen=True)
@@ -111,33 +124,57 @@ def _block(state: Machine, layer: float, end: bytes, manner: Manner) -> list[byt
 
 @dataclass
 class _Waiting:
-    """The heights that are still to come, and what is known of the print so far."""
+    """The heights that are still to come, and what is known of the print so far: its layers' tops, the thickest, mm."""
 
     heights: list[float]
     top: float = -math.inf
-    rising: int = 0
+    thickest: float = 0.0
+    tops: list[float] = field(default_factory=list)
+    rise_from: float | None = None
 
-    def reached(self, height: float, rises: bool, number: int) -> list[float]:
-        """Take a move that lays plastic at a height (mm) and return the heights asked for that it is the first to reach.
+    def rising(self, before: float, height: float, number: int) -> bool:
+        """Take a move that lays plastic from one height to another, mm; whether it may go on rising to its layer.
 
         Raises:
-            ReadError: for prints that have no layers to stop between. ParamError: for a height in the first layer.
+            ReadError: when it has risen higher than a layer is thick.
         """
-        self.rising = self.rising + 1 if rises else 0
-        if self.rising >= SPIRAL:
+        if height <= before + _SAME:
+            self.rise_from = None
+            return False
+        self.rise_from = before if self.rise_from is None else self.rise_from
+        if self.top > -math.inf and height - self.rise_from > max(SPIRAL * self.thickest, LEAST_SPIRAL):
             raise ReadError(f"line {number}: this print is a spiral, it has no layers to stop between")
+        return True
+
+    def reached(self, height: float, number: int) -> list[float]:
+        """Take a layer at a height (mm) and return the heights asked for that it is the first to reach.
+
+        Raises:
+            ReadError: for a print that goes back down. ParamError: for a height in the first layer.
+        """
         if height < self.top - BACK_DOWN:
             raise ReadError(f"line {number}: this print goes back down from {self.top:g} to {height:g} mm, one object after "
                             "the other; a nozzle that waits in between would hit what stands")
         if height <= self.top:
             return []
-        first, self.top = self.top == -math.inf, height
-        due = [asked for asked in self.heights if height >= asked - 1e-6]
+        first = self.top == -math.inf
+        self.thickest = max(self.thickest, height - (0.0 if first else self.top))
+        self.top = height
+        self.tops.append(height)
+        due = [asked for asked in self.heights if height >= asked - _SAME]
         if due and first:
             raise ParamError(f"{due[0]:g} mm is in the first layer: there is nothing yet to put anything into", field="at",
                              value=due[0], limit=height)
         self.heights = self.heights[len(due):]
         return due
+
+
+@dataclass
+class _Held:
+    """Lines that may be the beginning of a layer, kept back until its height is known, and the state before them."""
+
+    before: Machine
+    lines: list[bytes]
 
 
 def _caught_up(state: Machine, skipped: list[bytes]) -> None:
@@ -159,7 +196,7 @@ def _caught_up(state: Machine, skipped: list[bytes]) -> None:
 
 
 def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], manner: Manner = USUAL) -> Iterator[bytes]:
-    """Yield the lines with a pause before the first line that prints at or above each height (mm); ``found`` gains each.
+    """Return the lines with a pause before the first line that prints at or above each height (mm); ``found`` gains each.
 
     Raises:
         ParamError: for a height that is not positive, doubled, in the first layer or above the print.
@@ -167,15 +204,39 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], man
     """
     if not heights or any(not math.isfinite(h) or h <= 0 for h in heights) or len(set(heights)) != len(heights):
         raise ParamError("pause heights must be different positive numbers of millimetres", field="at", value=heights)
-    waiting, state = _Waiting(sorted(heights)), Machine()
-    count, inside = 0, False
+    return _streamed(lines, _Waiting(sorted(heights)), found, manner)
+
+
+def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], manner: Manner) -> Iterator[bytes]:
+    """Yield the lines with the pauses that are waited for; raises as :func:`paused`."""
+    state = Machine()
+    count, inside, line = 0, False, b""
+    held: _Held | None = None
     skipped: list[bytes] = []
+
+    def begun(layer: float, number: int) -> Iterator[bytes]:
+        """The layer that begins with the held lines, and the pause before it where one is due."""
+        nonlocal count, held
+        assert held is not None, "a layer has at least the line that lays it"
+        for asked in waiting.reached(layer, number):
+            if not found or found[-1].layer != layer:
+                # The pause stands before these lines, so it returns to where the nozzle was before them.
+                block = _block(held.before, layer, b"\r\n" if held.lines[0].endswith(b"\r\n") else b"\n", manner)
+                yield from block
+                found.append(Pause(asked, layer, count + 1))
+                count += len(block)
+            else:
+                found.append(Pause(asked, layer, found[-1].line))
+        count += len(held.lines)
+        yield from held.lines
+        held = None
+
     for number, line in enumerate(lines, 1):
         # Most lines are plain moves within a layer that is known already: of them only where they end will matter.
-        if line[:3] == b"G1 " and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top and b"Z" not in line \
-                and b"F" not in line and b"(" not in line and b";" not in line and not state.relative:
+        if line[:3] == b"G1 " and held is None and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top \
+                and b"Z" not in line and b"F" not in line and b"(" not in line and b";" not in line and not state.relative:
             skipped.append(line)
-            waiting.rising = 0
+            waiting.rise_from = None
             if len(skipped) > _REPORT:
                 _caught_up(state, skipped)
             count += 1
@@ -191,25 +252,57 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], man
             inside = not line.startswith(END)
             continue
         before = replace(state)
-        if state.follow(words_of(line)):
-            for asked in waiting.reached(state.height, state.z > before.z, number):
-                # The pause stands before this line, so it returns to where the nozzle was before it.
-                block = _block(before, state.height, b"\r\n" if line.endswith(b"\r\n") else b"\n", manner)
-                if not found or found[-1].layer != state.height:
-                    yield from block
-                    found.append(Pause(asked, state.height, count + 1))
-                    count += len(block)
-                else:
-                    found.append(Pause(asked, state.height, found[-1].line))
-        count += 1
-        yield line
+        lays = state.follow(words_of(line))
+        if held is None and (lays or _MARK.match(line)):
+            held = _Held(before, [])
+        if held is None:
+            count += 1
+            yield line
+            continue
+        held.lines.append(line)
+        if lays and not waiting.rising(before.height, state.height, number):
+            # A ramp's height is known where it ends: this move lies on it.
+            yield from begun(state.height, number)
+        elif len(held.lines) > _MOST_HELD:
+            yield from begun(waiting.top, number)
     if inside:
         raise ReadError("this G-code ends within a pause that was put in: it is not complete")
+    if held is not None:
+        yield from begun(state.height if waiting.rise_from is not None else waiting.top, number)
     if waiting.top == -math.inf:
         raise ReadError("this G-code has no printing moves")
+    if not line.endswith(b"\n") and _UNFINISHED.search(line.partition(b";")[0].upper().strip()):
+        raise ReadError("this G-code breaks off in the middle of a line: it is not complete")
     if waiting.heights:
         raise ParamError(f"{waiting.heights[0]:g} mm is above the print, which ends at {waiting.top:g} mm", field="at",
                          value=waiting.heights[0], limit=waiting.top)
+
+
+def layer_tops(source: Path, progress: Progress = unwatched) -> list[float]:
+    """Return the tops of a file's layers, mm, ascending, whatever their heights; raises as :func:`pause_file`."""
+    waiting = _Waiting([])
+    with files.open_regular(source, MOST_BYTES) as opened, _named(source):
+        for _ in _watched(opened, source, _streamed(lines_of(opened), waiting, [], USUAL), progress):
+            pass
+    return waiting.tops
+
+
+@contextmanager
+def _named(source: Path) -> Iterator[None]:
+    """Say the file's name with what is wrong in it."""
+    try:
+        yield
+    except ReadError as error:
+        raise ReadError(f"{source.name}: {error.sentence}", field=str(source)) from None
+
+
+def _watched(opened: Any, source: Path, lines: Iterable[bytes], progress: Progress) -> Iterator[bytes]:
+    """Yield lines that come of an opened file, and tell how much of it is read."""
+    size = max(1, source.stat().st_size)
+    for number, line in enumerate(lines):
+        if number % _REPORT == 0:
+            told(progress, min(1.0, opened.tell() / size))
+        yield line
 
 
 def planned(source: Path, heights: list[float], manner: Manner = USUAL, progress: Progress = unwatched
@@ -217,18 +310,12 @@ def planned(source: Path, heights: list[float], manner: Manner = USUAL, progress
     """Return the pauses a file would get and the lines that would be added, and write nothing; raises as :func:`pause_file`."""
     found: list[Pause] = []
     added, inside = list[str](), False
-    with files.open_regular(source, MOST_BYTES) as opened:
-        try:
-            size = max(1, source.stat().st_size)
-            for number, line in enumerate(paused(lines_of(opened), heights, found, manner)):
-                if number % _REPORT == 0:
-                    told(progress, min(1.0, opened.tell() / size))
-                inside = inside or line.startswith(BEGIN)
-                if inside:
-                    added.append(line.decode("utf-8", "replace").rstrip())
-                    inside = not line.startswith(END)
-        except ReadError as error:
-            raise ReadError(f"{source.name}: {error.sentence}", field=str(source)) from None
+    with files.open_regular(source, MOST_BYTES) as opened, _named(source):
+        for line in _watched(opened, source, paused(lines_of(opened), heights, found, manner), progress):
+            inside = inside or line.startswith(BEGIN)
+            if inside:
+                added.append(line.decode("utf-8", "replace").rstrip())
+                inside = not line.startswith(END)
     return found, added
 
 
@@ -241,15 +328,8 @@ def pause_file(source: Path, target: Path, heights: list[float], progress: Progr
         Cancelled: when ``progress`` (told the part done) returned False.
     """
     found: list[Pause] = []
-    with files.open_regular(source, MOST_BYTES) as opened, files.replacing(target) as out:
-        size = max(1, source.stat().st_size)
-        try:
-            for number, line in enumerate(paused(lines_of(opened), heights, found, manner)):
-                out.write(line)
-                if number % _REPORT == 0:
-                    told(progress, min(1.0, opened.tell() / size))
-        except ReadError as error:
-            raise ReadError(f"{source.name}: {error.sentence}", field=str(source)) from None
+    with files.open_regular(source, MOST_BYTES) as opened, files.replacing(target) as out, _named(source):
+        out.writelines(_watched(opened, source, paused(lines_of(opened), heights, found, manner), progress))
     progress(1.0)
     return found
 

@@ -33,6 +33,13 @@ SHELF = "shelf-"
 CARRIED = frozenset({ISLAND, LEDGE})
 """What a shelf can carry."""
 
+Task = Literal["colour change", "something put in", "something broken away"]
+TASKS: dict[Task, str] = {
+    "colour change": "Change the filament and press it out until the new colour runs clean.",
+    "something put in": "Put it in, below the layer's top: what stands above it the nozzle hits.",
+    "something broken away": "Break it away, and take what is left of it out of the nozzle's way."}
+"""What a print is stopped for besides what a mechanism asks, and what the hand does then."""
+
 Number = Annotated[float, Field(ge=-1e4, le=1e4, allow_inf_nan=False)]
 
 
@@ -74,6 +81,14 @@ class Shelf(_Frozen):
                 found.append(tree.Box(fin.x0 - wide, fin.y0 - wide, 0, fin.x1 + wide, fin.y1 + wide,
                                       min(fin.top, self.line)))
         return tree.union(found)
+
+
+class Stop(_Frozen):
+    """Where the user wants the print to stop: top of the last layer before it, mm over the bed, what for, and what to do."""
+
+    z: Annotated[float, Field(gt=0, le=2000)]
+    task: Task
+    note: Annotated[str, Field(max_length=200)] = ""
 
 
 class PrintSetup(_Frozen):

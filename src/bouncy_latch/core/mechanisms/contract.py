@@ -198,11 +198,18 @@ class Bought:
 
 @dataclass(frozen=True)
 class Pause:
-    """Where the print stops for a hand: top of the last layer before it (mm, print pose), what goes in, what to do."""
+    """Where the print stops for a hand, heights in print pose, mm.
+
+    Attributes:
+        z: top of the last layer before it, in layers of the process. insert: what goes in. note: what to do.
+        roof: drawn underside of what closes over it; stands: how high what goes in stands at most. None: any layer will do.
+    """
 
     z: float
     insert: str
     note: str = ""
+    roof: float | None = None
+    stands: float | None = None
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from bouncy_latch.core.checks import STOP, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.judge import rulers
-from bouncy_latch.core.layers.setup import PrintSetup
+from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
@@ -197,6 +197,10 @@ class Bench:
     def set_setup(self, label: str, setup: PrintSetup) -> bool:
         """Change how the selected mechanism is set up to print."""
         return self.edit(self.project.with_mechanism(self._chosen().model_copy(update={"setup": setup})), label)
+
+    def set_stops(self, label: str, stops: tuple[Stop, ...]) -> bool:
+        """Change where the selected mechanism's print stops for the user."""
+        return self.edit(self.project.with_mechanism(self._chosen().model_copy(update={"stops": stops})), label)
 
     def select(self, mechanism_id: str) -> None:
         """Select a mechanism; no undo step, and no unsaved work."""

@@ -5,15 +5,17 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.formats import courses, meshes, step
+from bouncy_latch.core.judge.pauses import pauses
 from bouncy_latch.core.layers.poses import laid_down
-from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, solids
-from bouncy_latch.core.mechanisms.contract import Kind, Solution
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, Stop, solids
+from bouncy_latch.core.mechanisms.contract import Kind, Pause, Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
@@ -40,7 +42,7 @@ def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
 
 
 def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
-           setup: PrintSetup = DESIGNED, progress: Progress = unwatched) -> list[Path]:
+           setup: PrintSetup = DESIGNED, progress: Progress = unwatched, stops: Sequence[Stop] = ()) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
     STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions; plot
@@ -77,8 +79,9 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
     if formats == ("plot",) or ("plot" in formats and any(motion.course for motion in solution.motions)):
         contents |= {folder / called: text.encode() for called, text in plots(solution, name).items()}
-    if solution.notes or solution.bought or solution.pauses:
-        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name).encode()
+    waits = pauses(solution, setup, stops)
+    if solution.notes or solution.bought or waits:
+        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name, waits).encode()
     told(progress, 0.95)
     files.folder(folder)
     files.write_all(contents)
@@ -112,7 +115,7 @@ def write(folder: Path, texts: dict[str, str]) -> None:
     files.write_all({folder / name: text.encode() for name, text in texts.items()})
 
 
-def print_notes(solution: Solution, name: str) -> str:
+def print_notes(solution: Solution, name: str, waits: Sequence[Pause]) -> str:
     """Return what the slicer and the hand must be told, as text: settings that act as dimensions, what goes in, and when."""
     lines = []
     if solution.notes:
@@ -121,8 +124,8 @@ def print_notes(solution: Solution, name: str) -> str:
         lines += [f"{label.ljust(wide)}  {value}" for label, value in solution.notes] + [""]
     for item in solution.bought:
         lines.append(f"{item.count} × {item.name}{': ' + item.note if item.note else ''}")
-    for pause in sorted(solution.pauses, key=lambda p: p.z):
-        lines.append(f"Pause once {pause.z:.2f} mm are printed: put in {pause.insert}{'; ' + pause.note if pause.note else ''}")
+    for pause in waits:
+        lines.append(f"Pause once {pause.z:.2f} mm are printed, {pause.insert}{': ' + pause.note if pause.note else ''}")
     return "\n".join([*lines, "", solution.summary, ""]).lstrip("\n")
 
 

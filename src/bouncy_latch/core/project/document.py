@@ -8,7 +8,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchem
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.errors import ParamError
-from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
+from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, Stop
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import EVERY
 from bouncy_latch.core.process import population
@@ -16,7 +16,7 @@ from bouncy_latch.core.process.profile import Policy, Process
 
 SCHEMA_VERSION = 3
 
-MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS = 300, 300, 2000
+MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS, MOST_STOPS = 300, 300, 2000, 40
 """Of a project; a file with more was not made by hand, and every start would pay for it."""
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 
@@ -57,8 +57,8 @@ class PrintRecord(Frozen):
 
 
 class Mechanism(Frozen):
-    """One mechanism of the project: its kind, parameters, prints, how it is set up to print, and the caliper readings
-    behind its given sizes (by parameter, mm)."""
+    """One mechanism of the project: its kind, parameters, prints, how it is set up to print and where that stops for the
+    user, and the caliper readings behind its given sizes (by parameter, mm)."""
 
     id: Name
     name: Name
@@ -66,6 +66,7 @@ class Mechanism(Frozen):
     params: dict[str, Any]
     prints: Annotated[tuple[PrintRecord, ...], Field(max_length=MOST_PRINTS)] = ()
     setup: PrintSetup = DESIGNED
+    stops: Annotated[tuple[Stop, ...], Field(max_length=MOST_STOPS)] = ()
     measured: dict[str, Annotated[tuple[float, ...], Field(min_length=1, max_length=40)]] = {}
 
     def parsed(self) -> fields.Params:

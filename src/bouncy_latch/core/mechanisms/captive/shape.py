@@ -164,10 +164,11 @@ class Drawn:
         plan = self.plan
         if not plan.sealed:
             return ()
-        below = plan.paused - (plan.axis + plan.nut.flats_max / 2 if plan.lies else plan.p.floor + plan.nut.height_max)
+        stands = plan.axis + plan.nut.flats_max / 2 if plan.lies else plan.p.floor + plan.nut.height_max
+        below = plan.paused - stands
         note = (f"Drop it in, flat on the floor of its pocket: it must lie {below:.2f} below the layer or more, or the nozzle "
                 "hits it. The nozzle is hot and the axes may move; motors and bed may time out.")
-        return (Pause(plan.paused, f"{plan.nut.size} nut", note),)
+        return (Pause(plan.paused, f"{plan.nut.size} nut", note, plan.paused, stands),)
 
     def motion(self) -> Motion:
         """The nut goes in."""
