@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import configparser
+import re
 import shlex
 import xml.etree.ElementTree as ET
 
 import pytest
-from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtCore import QCoreApplication, QSettings, Qt
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QMenu, QScrollArea, QWidget
 
 from bouncy_latch import desktop
 from bouncy_latch.app import picture
+from bouncy_latch.app.copying import Words
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.parts import Elided, ElidedButton
 from bouncy_latch.app.recent import MOST, Recent
@@ -81,6 +83,30 @@ def test_figures_are_copied_with_their_unit(bench):
         action = next(a for a in widget.actions() if "copy" in a.text())
         action.trigger()
         assert clipboard.text().startswith(wanted)
+
+
+def test_a_page_is_copied_with_all_its_figures(bench):
+    bench.settle()
+    window = bench.window
+    wanted = {"Shape": "0.32 mm", "Fit": "gap 0.32 mm per side", "Prove": "100 % comes free by hand", "Print": " g"}
+    for stop, some in wanted.items():
+        window.jobline.go(STOPS.index(stop))
+        if stop == "Print":
+            window.print_stop.poses_button.click()
+        bench.settle()
+        bench.command("Copy the figures")
+        copied = QGuiApplication.clipboard().text()
+        seen = [label.text() for label in window.findChildren(QLabel) if label.isVisible() and re.search(r"\d", label.text())]
+        assert some in copied
+        assert seen
+        assert [text for text in seen if text.rstrip("…") not in copied] == []
+    figures = next(label for label in window.findChildren(Words) if label.isVisible() and re.search(r"\d g$", label.text()))
+    at = figures.rect().center()
+    QCoreApplication.postEvent(figures, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, figures.mapToGlobal(at)))
+    bench.qtbot.waitUntil(lambda: figures.findChild(QMenu) is not None)
+    figures.findChild(QMenu).actions()[0].trigger()
+    assert QGuiApplication.clipboard().text() == figures.text()
+    figures.findChild(QMenu).close()
 
 
 def test_what_a_mouse_can_do_keys_can_do(bench):

@@ -160,7 +160,7 @@ def test_a_given_size_is_measured_and_its_spread_reaches_the_verdicts(bench):
     mechanism = bench.session.mechanism
     assert mechanism.measured == {"wall": (2.38, 2.41, 2.42)}
     assert bench.params.wall == pytest.approx(2.403, abs=1e-3)
-    assert "measured 2.40 ± 0.02 from 3 readings" in bench.window.sheet.editors["wall"].toolTip()
+    assert "measured 2.40 ± 0.02 mm from 3 readings" in bench.window.sheet.editors["wall"].toolTip()
     bench.settle()
     moved = bench.session.view.outlook.surety
     assert moved

@@ -166,6 +166,20 @@ def test_where_no_single_change_does_it_a_pair_is_offered():
             assert request.changed(**{name: value}).solve().check(solution.aim.check).verdict != OK, "one does"
 
 
+def test_what_fails_all_over_is_offered_pairs_with_its_proof():
+    kind = registry.kind("bead-ring")
+    request = Design(kind, kind.params().changed(height=15.0, seat_gap=0.0, edge=0.15, vent=0), HERON, Policy.MINE)
+    solution = request.solve()
+    look, proof = verdicts.outlook(request, solution), verdicts.prove(request, solution)
+    aim = solution.aim.check
+
+    assert not look.thorough
+    assert look.remedies[aim] == []
+    best = verdicts.offered(look, proof, aim)[0]
+    assert len(best.values) == 2
+    assert request.changed(**best.values).solve().check(aim).verdict == OK
+
+
 @each_kind
 def test_print_window_ends_where_the_checks_begin_to_fail(kind):
     params = kind.params()

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from bouncy_latch.app.copying import figures, put
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.core.learn.ladders import plain_coupons
 from bouncy_latch.core.mechanisms import registry
@@ -63,6 +64,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Remove this mechanism", "Ctrl+Delete", session.remove),
         Command("Set the recommended size", "Ctrl+R", window.set_recommended),
         Command("Apply the first remedy", "Ctrl+M", window.apply_first_remedy),
+        Command("Copy the figures of this page", "Ctrl+Alt+C", lambda: put("\n".join(figures(window)))),
         Command("Section on or off", "X", lambda: shape.section_button.click()),
         Command("Parts apart or together", "A", lambda: shape.apart_button.click()),
         Command("Sizes on or off", "D", lambda: shape.sizes_button.click()),

@@ -7,17 +7,18 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from bouncy_latch.app.copying import Push, Words
 from bouncy_latch.app.theme import text_font
 
 _AROUND_WORDS = 26
 """What padding and border of a button take beside its words, pixels."""
 
 
-def label(text: str, tone: str = "", size: float = 9.5) -> QLabel:
+def label(text: str, tone: str = "", size: float = 9.5) -> Words:
     """Return a label in a tone of the style sheet."""
-    made = QLabel(text)
+    made = Words(text)
     made.setFont(text_font(size))
     if tone:
         made.setProperty("tone", tone)
@@ -39,7 +40,7 @@ def counted(count: int, one: str, many: str = "") -> str:
 
 def button(text: str, slot: Callable[[], object], tone: str = "", tip: str = "") -> QPushButton:
     """Return a button that calls ``slot``."""
-    made = QPushButton(text)
+    made = Push(text)
     made.setFont(text_font(9.5))
     if tone:
         made.setProperty("tone", tone)
@@ -86,7 +87,7 @@ def clauses(text: str) -> tuple[str, ...]:
     return (text, *(text[:end] for end in reversed(ends)))
 
 
-class ElidedButton(QPushButton):
+class ElidedButton(Push):
     """A button that says less where it has no room, at last less of its words; the whole text is its accessible name."""
 
     def __init__(self, slot: Callable[[], object], tip: str) -> None:
@@ -108,6 +109,8 @@ class ElidedButton(QPushButton):
         """Return the text without the ellipsis."""
         return self._whole
 
+    said = whole
+
     def _fit(self) -> None:
         self.setText(fitting(self._shorter, QFontMetrics(self.font()), max(0, self.width() - _AROUND_WORDS)))
 
@@ -122,7 +125,7 @@ class ElidedButton(QPushButton):
         self._fit()
 
 
-class Elided(QLabel):
+class Elided(Words):
     """A one-line label that leaves clauses out where it has no room, at last words; the whole text is its tooltip."""
 
     def __init__(self, text: str = "", tone: str = "", size: float = 9.5) -> None:
@@ -145,6 +148,8 @@ class Elided(QLabel):
     def whole(self) -> str:
         """Return the text without the ellipsis."""
         return self._whole
+
+    said = whole
 
     def _fit(self) -> None:
         self.setText(fitting(clauses(self._whole), QFontMetrics(self.font()), max(0, self.width() - 2)))

@@ -10,6 +10,7 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelInd
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QPainter, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView
 
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.theme import THEME, figure_font, text_font
 
@@ -131,6 +132,13 @@ class RecordTable(QTableView):
         across.sectionResized.connect(lambda *_: self.resizeRowsToContents())
         self._wide = {column: width for column, width in enumerate(columns.values(), 1) if width}
         self.clicked.connect(self._on_clicked)
+        copyable(self, self.said)
+
+    def said(self) -> str:
+        """Return the cells of the chosen row in one line; of all rows, where none is chosen."""
+        at = self.currentIndex()
+        rows = [self.records.records[at.row()]] if at.isValid() else self.records.records
+        return "\n".join(", ".join(cell for cell in row.cells if cell) for row in rows)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Where it is narrow the words of the fixed columns go on two lines."""

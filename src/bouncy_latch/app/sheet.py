@@ -60,7 +60,7 @@ class Sheet(QFrame):
         for name, editor in self.editors.items():
             read = mechanism.measured.get(name) if mechanism else None
             if isinstance(editor, NumberField):
-                editor.show_readings(Measured(read).text if read else "")
+                editor.show_readings(Measured(read).told(editor.facts.unit) if read else "")
         for derived in solution.derived if solution else ():
             self._show_derived(derived)
 

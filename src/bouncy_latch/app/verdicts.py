@@ -246,6 +246,8 @@ class Verdicts(QFrame):
         view, request, solution = self._session.view, self._session.request, self._session.solution
         if view is None or not view.whole or request is None or solution is None or self._bed.shows_loose:
             return False
+        if not view.outlook.thorough and self._session.proof is None:
+            return False
         return bool(request.kind.tuned) and any(c.id == solution.aim.check and not self._bed.remedies(c) for c in bad)
 
     @property

@@ -12,7 +12,7 @@ from bouncy_latch.app.workers import Lane, Report
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.judge.verdicts import Proof, prove
+from bouncy_latch.core.judge.verdicts import Proof, offered, prove
 from bouncy_latch.core.judge.view import View, view_of
 from bouncy_latch.core.process.evidence import Evidence
 from bouncy_latch.core.project.autosave import Autosave
@@ -108,8 +108,7 @@ class Working(QObject):
 
     def remedies(self, check_id: str) -> list[Any]:
         """Return the solved remedies of a check, empty until they are worked out."""
-        found = self.view.outlook.remedies.get(check_id, []) if self.view and self.view_is_current else []
-        return found or (self.proof.remedies.get(check_id, []) if self.proof else [])
+        return offered(self.view.outlook if self.view and self.view_is_current else None, self.proof, check_id)
 
     def surety(self, check_id: str) -> float | None:
         """Return the chance that a check holds as far as measured sizes go; None where none was measured."""

@@ -13,7 +13,7 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
-from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading
+from bouncy_latch.core.process.evidence import ANGLES, FEATURES, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
 
 SHORTEST, WIDEST = 14, 260
@@ -148,10 +148,17 @@ class EvidencePanel(QWidget):
 def _record(item: Result | Reading, left_out: bool, doubted: bool) -> Record:
     """Return a result or reading as a row."""
     if isinstance(item, Result):
-        verdict, what, said = VERDICTS[item.outcome], f"{item.param} {item.value:g}", item.outcome
+        verdict, what, said = VERDICTS[item.outcome], f"{item.param} {item.value:g} {_unit(item)}".rstrip(), item.outcome
     else:
-        size = f" {item.nominal:g}" if item.nominal else ""
-        verdict, what, said = "none", f"{FEATURES[item.feature]}{size}", Measured(item.values).text
+        size = f" {item.nominal:g} mm" if item.nominal else ""
+        said = Measured(item.values).told("°" if item.feature in ANGLES else "mm")
+        verdict, what = "none", f"{FEATURES[item.feature]}{size}"
     note = "left out" if left_out else "the others contradict it" if doubted else item.note
     return Record(item.key, "none" if left_out else verdict, (what, said, item.when.replace("T", " ")[:16], note),
                   "take in" if left_out else "leave out", "quiet" if left_out else "look" if doubted else "")
+
+
+def _unit(item: Result) -> str:
+    """Return the unit of the size a result is about; nothing where its kind is not one of ours."""
+    facts = registry.kind(item.kind).params.facts() if item.kind in registry.ids() else {}
+    return facts[item.param].unit if item.param in facts else ""

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from bouncy_latch.app import axis
+from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.marks import Mark
 from bouncy_latch.app.parts import button, clear, label, scrolled
@@ -53,6 +54,8 @@ class Bells(QWidget):
         self.now: Spread | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("outline growth believed before and now")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        copyable(self, self.accessibleDescription)
 
     def sizeHint(self) -> QSize:
         return QSize(240, 84)
@@ -60,7 +63,8 @@ class Bells(QWidget):
     def show_spreads(self, before: Spread, now: Spread) -> None:
         """Show both, mm per side."""
         self.before, self.now = before, now
-        self.setAccessibleDescription(f"before {before.mean:+.2f} ± {before.sd:.2f}, now {now.mean:+.2f} ± {now.sd:.2f} mm")
+        then, since = (f"{spread.mean:+.2f} ± {spread.sd:.2f}" for spread in (before, now))
+        self.setAccessibleDescription(f"before {then}, now {since} mm per side")
         self.update()
 
     def paintEvent(self, _event: object) -> None:
@@ -228,6 +232,7 @@ class LadderPage(QWidget):
         for row, (value, _) in enumerate(chosen.steps):
             name = label(f"{value:.2f}")
             name.setFont(figure_font(10))
+            name.unit = "mm"
             self._steps.addWidget(name, row, 0)
             group = QButtonGroup(self)
             for column, (outcome, words) in enumerate(zip(scale.names, scale.told, strict=True), 1):

@@ -13,6 +13,9 @@ from bouncy_latch.core.layers.estimate import words
 from bouncy_latch.core.layers.poses import AS_IS, Standing
 from bouncy_latch.core.layers.setup import DIRECTIONS
 
+WIDEST = 160
+"""Width of the name of a way up beyond which it takes two lines, px."""
+
 
 class PosesPanel(QWidget):
     """Shows the comparison; starts it when it is first looked at."""
@@ -32,10 +35,12 @@ class PosesPanel(QWidget):
             made.setCheckable(True)
             head.addWidget(made)
         head.addStretch()
-        head.addWidget(WorkBar("laying it every way up", bed.pose_lane))
+        self._working = WorkBar("laying it every way up", bed.pose_lane)
+        self._working.layout().setContentsMargins(14, 0, 12, 0)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 4)
         layout.addLayout(head)
+        layout.addWidget(self._working)
         layout.addWidget(scrolled(self.rows, (12, 2, 12, 2)), 1)
         bed.compared.connect(self._show)
         bed.changed.connect(self._on_changed)
@@ -84,7 +89,11 @@ class PosesPanel(QWidget):
         adopt.setEnabled(not current)
         adopt.setAccessibleName(f"print {standing.pose.name}")
         grid.addWidget(number, 0, 0, 2, 1)
-        grid.addWidget(label(standing.pose.name, "title"), 0, 1)
+        name = label(standing.pose.name, "title")
+        if name.sizeHint().width() > WIDEST:
+            name.setFixedWidth(WIDEST)
+            name.setWordWrap(True)
+        grid.addWidget(name, 0, 1)
         grid.addWidget(behind, 0, 2)
         grid.addWidget(figures, 0, 3)
         grid.addWidget(Elided(", ".join(standing.reasons[:-1]) or "nothing against it", "quiet", 9), 1, 1, 1, 3)

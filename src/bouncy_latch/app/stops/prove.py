@@ -133,7 +133,7 @@ class ProveStop(QWidget):
     def _record_of(self, mechanism: Mechanism, index: int) -> Record:
         """Return a print as a row."""
         record = mechanism.prints[index]
-        play = f", play ± {record.play:.2f}" if record.play is not None else ""
+        play = f", play ± {record.play:.2f} mm" if record.play is not None else ""
         return Record(record.id, VERDICTS[record.outcome],
                       (TOLD[record.outcome], record.when.replace("T", " "), f"{record.process.title}{play}",
                        self._story(mechanism, index, record)), "take these sizes", picture=self._picture(record.photo))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
-from bouncy_latch.core.judge.remedies import Remedy, all_remedies, measured_remedies
+from bouncy_latch.core.judge.remedies import MOST_FAILING, Remedy, all_remedies, measured_remedies
 from bouncy_latch.core.judge.surety import surety
 from bouncy_latch.core.judge.window import PrintWindow, print_window, recommended
 from bouncy_latch.core.layers.poses import AS_IS, Pose
@@ -23,12 +23,16 @@ SWEEP_ID = clear.ID
 
 @dataclass(frozen=True)
 class Outlook:
-    """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it."""
+    """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it.
+
+    ``thorough``: whether all remedies were tried; those that were not, the proof tries.
+    """
 
     window: PrintWindow | None
     recommended: float | None
     remedies: dict[str, list[Remedy]]
     surety: dict[str, float] = field(default_factory=dict)
+    thorough: bool = True
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,8 @@ class Proof:
 def outlook(request: Design, solution: Solution, progress: Progress = unwatched) -> Outlook:
     """Return the outlook of a solution, some tens of milliseconds; a second where many verdicts fail.
 
+    Of a design that fails all over only the likeliest remedies are tried here, the rest when it is proved.
+
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
     """
@@ -61,11 +67,21 @@ def outlook(request: Design, solution: Solution, progress: Progress = unwatched)
     window = print_window(request)
     told(progress, 0.3)
     best = recommended(request)
-    found = all_remedies(request, failing, share(progress, 0.4, 0.95))
+    thorough = not _all_over(failing)
+    found = all_remedies(request, failing, share(progress, 0.4, 0.95), thorough)
     told(progress, 0.95)
     sure = surety(request, solution) if request.errors else {}
     told(progress, 1.0)
-    return Outlook(window, best, found, sure)
+    return Outlook(window, best, found, sure, thorough)
+
+
+def _all_over(failing: list[Check]) -> bool:
+    return len(failing) > MOST_FAILING
+
+
+def offered(look: Outlook | None, proof: Proof | None, check_id: str) -> list[Remedy]:
+    """Return the remedies of a check from what is worked out so far; those offered first stay."""
+    return (look.remedies.get(check_id) if look else None) or (proof.remedies.get(check_id, []) if proof else [])
 
 
 def job_of(request: Design, solution: Solution) -> Job:
@@ -79,7 +95,7 @@ def job_of(request: Design, solution: Solution) -> Job:
 
 
 def prove(request: Design, solution: Solution, progress: Progress = unwatched) -> Proof:
-    """Return the motions tried out, the print and their verdicts; some seconds for a box.
+    """Return the motions tried out, the print, their verdicts, and what an outlook had no time for; some seconds for a box.
 
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
@@ -100,6 +116,9 @@ def prove(request: Design, solution: Solution, progress: Progress = unwatched) -
     laid = next((check for check in printed.checks if check.id == LAYERS_ID), None)
     if laid is not None and laid.margin < 0:
         mended[LAYERS_ID] = _layer_remedies(request, solution, laid)
+    failing = [check for check in solution.checks if check.margin < 0]
+    if _all_over(failing):
+        mended |= all_remedies(request, failing, share(progress, 0.9, 1.0))
     progress(1.0)
     return Proof(traces, printed, (*checks, *printed.checks), mended)
 

@@ -36,6 +36,8 @@ FEATURES = {
 """What can be measured on a coupon."""
 UNSIZED = {"overhang", "bend", "slides at", "tears at"}
 """Features that have no drawn size of their own."""
+ANGLES = {"overhang", "slides at"}
+"""Features read in degrees; all others are read in mm."""
 
 
 @dataclass(frozen=True)

@@ -55,8 +55,12 @@ class Measured:
     @property
     def text(self) -> str:
         """Mean and spread in words."""
-        count = len(self.values)
-        return f"{self.mean:.2f} ± {self.sd:.2f} from {count} reading{'s' if count > 1 else ''}"
+        return self.told()
+
+    def told(self, unit: str = "") -> str:
+        """Return mean and spread in words, with their unit."""
+        count, unit = len(self.values), f" {unit}" if unit else ""
+        return f"{self.mean:.2f} ± {self.sd:.2f}{unit} from {count} reading{'s' if count > 1 else ''}"
 
 
 def read(text: str, nominal: float | None = None) -> Measured:
