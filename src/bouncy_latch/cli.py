@@ -15,6 +15,7 @@ import typer
 
 from bouncy_latch.cli_evidence import evidence_app
 from bouncy_latch.cli_gcode import gcode_app
+from bouncy_latch.cli_hardware import hardware_app
 from bouncy_latch.cli_printers import printers_app
 from bouncy_latch.cli_shared import (
     DEFAULT_PROCESS,
@@ -387,6 +388,7 @@ def _told(trials: Any) -> dict[str, Any]:
 
 app.add_typer(evidence_app, name="evidence")
 app.add_typer(printers_app, name="printers")
+app.add_typer(hardware_app, name="hardware")
 app.add_typer(gcode_app, name="gcode")
 
 

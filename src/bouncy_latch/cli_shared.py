@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
     from bouncy_latch.core.process.printers import Printers
     from bouncy_latch.core.project.document import Mechanism
+    from bouncy_latch.core.standards.drawer import Drawer
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
 ProcessOption = Annotated[str, typer.Option("--process", help="PRINTER/MATERIAL COLOUR of yours, a built-in process id, or a "
@@ -68,6 +69,14 @@ def own_printers() -> Printers:
     return kept.known(data_folder())
 
 
+def own_hardware() -> Drawer:
+    """Return the user's own drawer of hardware; raises ReadError."""
+    from bouncy_latch.core.project import own_hardware as kept
+    from bouncy_latch.core.project.folders import data_folder
+
+    return kept.known(data_folder())
+
+
 def own_process(name: str) -> Process:
     """Return the process evidence belongs to; it must be named, or it would go to the printer of the demo."""
     if not name:
@@ -102,7 +111,10 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
 
     kind = registry.kind(kind_id)
     believed = known_of(process_named(process)).believed
-    return Design(kind, fields.parse(kind.params, values_of(pairs)), believed, policy_named(policy))
+    values = values_of(pairs)
+    if "hardware" in values:
+        values = {**kind.taking(own_hardware().named(values.pop("hardware"))), **values}
+    return Design(kind, fields.parse(kind.params, values), believed, policy_named(policy))
 
 
 def figure(value: float) -> float | None:

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton
 
 from bouncy_latch.app.stops.fit import LADDER
-from bouncy_latch.core.project import own_printers
+from bouncy_latch.core.project import own_hardware, own_printers
 from bouncy_latch.core.project.folders import data_folder
 from tests.app.conftest import PATIENCE
 
@@ -147,3 +147,27 @@ def test_printers_are_imported_whole_or_not_at_all(bench, page, tmp_path):
     page.reread()
     assert page.trouble.text().startswith("printers.json is damaged")
     assert (data_folder() / own_printers.NAME).read_text() == "{ no"
+
+
+def test_a_nut_is_measured_once_and_taken_by_a_pocket(bench):
+    window, session = bench.window, bench.session
+    session.select("nut-pocket-1")
+    next(b for b in window.sheet.findChildren(QPushButton) if b.text() == "from your hardware…").click()
+    page = window.hardware
+    assert window.view_shown() is page
+    page.add_button.click()
+    for name, text in (("name", "brass"), ("flats", "7.94 7.98 7.91"), ("height", "3.9"), ("diameter", "9")):
+        page.fields[name].setText(text)
+        page.fields[name].editingFinished.emit()
+    assert "leaves no wall round a thread of 9" in page.trouble.text()
+    assert page.fields["diameter"].text() == "5"
+    next(b for b in page.findChildren(QPushButton) if b.text().startswith("use it in")).click()
+    params = bench.params
+    assert (params.nut, params.flats, params.thickness, params.differs) == ("own", 7.98, 3.9, 0.07)
+    session.undo()
+    assert bench.params.nut == "M5"
+    assert [each.name for each in own_hardware.known(data_folder()).pieces] == ["brass"]
+    session.select("hook-1")
+    assert not [b for b in window.sheet.findChildren(QPushButton) if b.isVisible() and "hardware" in b.text()]
+    page.remove()
+    assert own_hardware.known(data_folder()).pieces == ()

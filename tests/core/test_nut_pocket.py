@@ -109,8 +109,13 @@ def test_a_tenth_over_the_flats_is_pressed_in_and_two_drop_in():
     assert solved(allowance=1.0, nut="M3").check("no-spin").verdict == "stop"
 
 
-def test_the_lying_bore_is_an_octagon_that_needs_no_support():
-    body = mesh.evaluate(solved(lying="yes", style="sealed", allowance=0.2).bodies["A"])
+@pytest.mark.parametrize(("sizes", "bridged"), [
+    ({"lying": "yes", "style": "sealed"}, True), ({"lying": "yes", "bore": "teardrop"}, True),
+    ({"lying": "yes", "style": "sealed", "closed": "45° roof", "bore": "teardrop"}, False),
+    ({"style": "sealed", "closed": "45° roof"}, False), ({"style": "slid", "closed": "45° roof"}, False),
+    ({"nut": "own", "shape": "square", "style": "sealed", "closed": "45° roof"}, False)])
+def test_no_underside_is_flatter_than_45_degrees_but_a_bridge(sizes, bridged):
+    body = mesh.evaluate(solved(allowance=0.2, **sizes).bodies["A"])
     points, faces = mesh.arrays(body)
     a, b, c = (points[faces[:, i]] for i in range(3))
     normal = np.cross(b - a, c - a)
@@ -119,6 +124,8 @@ def test_the_lying_bore_is_an_octagon_that_needs_no_support():
     down = (normal[:, 2] < -math.sin(math.radians(45.5))) & (low > 0.01)
     flat = normal[:, 2] < -0.999
     assert not (down & ~flat).any(), "every underside is 45° or a short bridge"
+    area = np.linalg.norm(np.cross(b - a, c - a), axis=1)[down].sum() / 2
+    assert (area > 1.0) == bridged, "two slopes need none"
 
 
 def test_its_3mf_has_a_region_that_is_not_built(tmp_path):

@@ -7,19 +7,23 @@ import math
 import numpy as np
 import pytest
 import shapely
+import shapely.affinity
 from shapely.geometry import Polygon
 
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.formats.step import to_step
+from bouncy_latch.core.judge.remedies import all_remedies
 from bouncy_latch.core.layers.screwed import stairs
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.learn.belief import learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.screwing import form as forms
-from bouncy_latch.core.mechanisms.screwing.plan import Plan
+from bouncy_latch.core.mechanisms.screwing.plan import EDGE, Plan
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import result
+from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import brep, mesh, tree
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.virtual.printer import VirtualPrinter, machine
@@ -197,3 +201,30 @@ def test_a_stand_in_that_shares_no_formula_finds_the_same_order(kind_id, sizes, 
     assert outcomes[-1] >= 3
     assert [each.left for each in found] == sorted(each.left for each in found)
     assert any(each.worked for each in found)
+
+
+@pytest.mark.parametrize(("eased", "growth"), [(0.1, 0.05), (0.5, 0.0), (0.9, 0.05)])
+def test_a_wrench_goes_on_and_turns_as_far_as_a_turned_hexagon_does(eased, growth):
+    exact = HERON.model_copy(update={"growth": Spread(mean=growth, sd=0.0)})
+    found = solved(exact, size="M8", eased=eased)
+    printed = 13 - eased + 2 * growth
+    assert found.check("wrench-goes-on").value == pytest.approx(printed)
+    corner = (printed / 2 - EDGE) / math.cos(math.pi / 6)
+    head = Polygon([(corner * math.cos(a), corner * math.sin(a)) for a in np.radians(range(0, 360, 60))]).buffer(EDGE, 64)
+    wide = [shapely.affinity.rotate(head, a, origin=(0, 0)).bounds for a in np.arange(0, 30, 0.05)]
+    turns = 0.05 * next((i for i, (_, low, _, high) in enumerate(wide) if high - low > 13), 600)
+    assert found.check("wrench-holds").value == pytest.approx(turns, abs=0.1)
+    fat = solved(exact.with_growth(0.2), size="M8", head="socket")
+    assert {fat.check(name).verdict for name in ("wrench-goes-on", "key-goes-in")} == {"stop"}
+
+
+def test_a_thread_too_fine_or_too_steep_is_offered_another_profile_or_the_coarse_size():
+    for sizes, check, change in (({"size": "M20"}, "runs", {"profile": "printable"}),
+                                 ({"size": "M8x1", "offset": 0.2}, "crest", {"size": "M8"}),
+                                 ({"diameter": 5, "pitch": 0.8, "offset": 0.14}, "crest", {"pitch": 0.9})):
+        design = Design(KIND, KIND.params().changed(**sizes), HERON)
+        bad = [each for each in design.solve().checks if each.margin < 0]
+        found = all_remedies(design, bad)[check]
+        assert change in [remedy.values for remedy in found]
+        after = design.changed(**change).solve()
+        assert {after.check(check).verdict, after.check("runs").verdict} == {"ok"}

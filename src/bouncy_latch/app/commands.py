@@ -59,6 +59,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
           for name in plain_coupons()],
         Command("Add a mechanism…", "Ctrl+N", window.choose_kind),
         Command("Your printers…", "Ctrl+Shift+R", window.show_printers),
+        Command("Your hardware…", "Ctrl+Shift+H", window.show_hardware),
         *kinds,
         Command("Find sizes for the target", "Ctrl+T", window.find_sizes),
         Command("Remove this mechanism", "Ctrl+Delete", session.remove),

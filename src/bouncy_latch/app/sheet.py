@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import re
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
-from bouncy_latch.app.parts import Elided, clear, label
+from bouncy_latch.app.parts import Elided, button, clear, label
 from bouncy_latch.app.rowarea import RowArea
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.fields import Facts
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.process.readings import Measured
 
@@ -22,7 +24,13 @@ _ROLES = (("given", "Given", "you measured"), ("chosen", "Chosen", "you decide")
 
 
 class Sheet(QFrame):
-    """Shows and edits the selected mechanism's parameters."""
+    """Shows and edits the selected mechanism's parameters.
+
+    Signals:
+        hardware_wanted: what it takes is to come from the user's own drawer.
+    """
+
+    hardware_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="panel")
@@ -79,6 +87,9 @@ class Sheet(QFrame):
             self._heading(title, who)
             mine = [f for f in active.values() if f.role == role]
             self._editor_grid([f for f in mine if not f.part])
+            if role == "given" and registry.kind(mechanism.kind).takes is not None:
+                self._rows.append(button("from your hardware…", self.hardware_wanted.emit, "plain"))
+                self._body.addWidget(self._rows[-1])
             for part in dict.fromkeys(f.part for f in mine if f.part):
                 self._rows.append(label(f"of the {part} it is built into", "quiet", 8.5))
                 self._body.addWidget(self._rows[-1])

@@ -280,5 +280,6 @@ class Verdicts(QFrame):
         if isinstance(remedy, ShelfOffer):
             self._bed.put_shelf(remedy.finding)
             return
-        whole = {name: round(value) if float(value).is_integer() else value for name, value in remedy.values.items()}
+        whole = {name: round(value) if isinstance(value, float) and value.is_integer() else value
+                 for name, value in remedy.values.items()}
         self._session.set_params(f"mend: {remedy.label}", **whole)

@@ -28,6 +28,7 @@ from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.folding import LEAST_WORK, Folding
+from bouncy_latch.app.hardware_page import HardwarePage
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.keys_page import KeysPage
 from bouncy_latch.app.loosesheet import LooseSheet
@@ -95,13 +96,15 @@ class BenchWindow(QMainWindow):
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
-        self.chooser, self.printers = Chooser(session), PrintersPage(session)
-        for page in (self.chooser, self.printers):
+        self.chooser, self.printers, self.hardware = Chooser(session), PrintersPage(session), HardwarePage(session)
+        self._asides = (self.chooser, self.printers, self.hardware)
+        for page in self._asides:
             self._stack.addWidget(page)
         self._notice = self._notice_line()
         self._lay_out()
         self.commands = commands_of(self)
         self.keys = KeysPage(self.commands)
+        self._asides = (*self._asides, self.keys)
         self._stack.addWidget(self.keys)
         self.palette_panel = Palette(self.centralWidget(), self.commands)
         self._connect()
@@ -172,8 +175,9 @@ class BenchWindow(QMainWindow):
         self.shelf.add_wanted.connect(self.choose_kind)
         self.topbar.printers_wanted.connect(self.show_printers)
         self.chooser.printers_wanted.connect(self.show_printers)
+        self.sheet.hardware_wanted.connect(self.show_hardware)
         self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
-        for page in (self.chooser, self.printers, self.keys):
+        for page in self._asides:
             page.left.connect(lambda: self._on_went(self.jobline.current))
         self.verdicts.place_wanted.connect(self._show_place)
         self.verdicts.search_wanted.connect(self.find_sizes)
@@ -203,7 +207,7 @@ class BenchWindow(QMainWindow):
         """An empty project is where one chooses; the first mechanism ends that."""
         empty = not self.session.project.mechanisms and not self.bed.shows_loose
         shown = self._stack.currentWidget()
-        besides = shown in (self.chooser, self.printers, self.keys)
+        besides = shown in self._asides
         if (empty and not besides) or (not empty and shown is self.chooser and self._was_empty):
             self._on_went(self.jobline.current)
         self._was_empty = empty
@@ -230,6 +234,10 @@ class BenchWindow(QMainWindow):
         """Show the user's own printers."""
         self._stack.setCurrentWidget(self.printers)
 
+    def show_hardware(self) -> None:
+        """Show the user's own drawer of hardware."""
+        self._stack.setCurrentWidget(self.hardware)
+
     def _on_bed(self) -> None:
         """Loose parts bring their own sheet and have no ruler."""
         loose = self.bed.shows_loose
@@ -239,7 +247,7 @@ class BenchWindow(QMainWindow):
                 self.jobline.go(PRINT)
             self._on_went(self.jobline.current)
         # A page that is about no mechanism has the room of what is.
-        designing = self._stack.currentWidget() not in (self.chooser, self.printers, self.keys)
+        designing = self._stack.currentWidget() not in self._asides
         self.ruler.setVisible(designing and not loose and self.session.solution is not None)
         for widget in (self.jobline, self.verdicts):
             widget.setVisible(designing)

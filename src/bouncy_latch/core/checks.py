@@ -23,7 +23,8 @@ class Check:
         stop: beyond this the verdict is *stop*; None when it never stops the print.
         least: whether the limit is a least (True) or a most (False).
         why: one sentence.
-        mend: names of parameters that could mend it, likeliest first.
+        mend: names of sizes that could mend it, likeliest first.
+        instead: choices that could mend it, each a parameter and the word it would have.
         printer: whether it depends on the printer's accuracy and so bounds the print window.
         place: the point it comes from, mm, print pose.
         posed: whether it holds only for the print pose the mechanism was designed for.
@@ -41,6 +42,7 @@ class Check:
     least: bool = True
     stop: float | None = None
     mend: tuple[str, ...] = ()
+    instead: tuple[tuple[str, str], ...] = ()
     printer: bool = False
     place: tuple[float, float, float] | None = None
     posed: bool = False

@@ -8,6 +8,7 @@ from typing import Any
 
 from bouncy_latch.core.checks import OK, SEVERITY, Check
 from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.judge.mending import Measure, Reaches, current, mending
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
@@ -24,17 +25,26 @@ _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 
 @dataclass(frozen=True)
 class Change:
-    """A size given another value."""
+    """A size given another value, or another choice made."""
 
     param: str
     label: str
     unit: str
-    before: float
-    value: float
+    before: float | str
+    value: float | str
+
+    @property
+    def far(self) -> float:
+        """How much it changes, over the greater of both; 1 for another choice."""
+        if isinstance(self.before, str) or isinstance(self.value, str):
+            return 1.0
+        return abs(self.value - self.before) / max(abs(self.before), abs(self.value))
 
     @property
     def text(self) -> str:
         """What to set, for a button."""
+        if isinstance(self.value, str):
+            return f"{self.label} {self.value}"
         figure = f"{self.value:.3f}".rstrip("0").rstrip(".")
         return f"{self.label} {figure}{' ' + self.unit if self.unit else ''}"
 
@@ -62,8 +72,8 @@ class Remedy:
     own: bool
 
     @property
-    def values(self) -> dict[str, float]:
-        """The sizes to set, by name."""
+    def values(self) -> dict[str, float | str]:
+        """What to set, by name."""
         return {change.param: change.value for change in self.changes}
 
     @property
@@ -91,8 +101,7 @@ class Remedy:
         """Least is best: what leaves nothing to look at, worsens nothing, changes one size, a likely one, by little."""
         mend = self.mended.mend
         unlikely = max(mend.index(change.param) if change.param in mend else len(mend) for change in self.changes)
-        far = sum(abs(change.value - change.before) / max(abs(change.before), abs(change.value)) for change in self.changes)
-        return len(self.left), len(self.costs), len(self.changes), unlikely, far
+        return len(self.left), len(self.costs), len(self.changes), unlikely, sum(change.far for change in self.changes)
 
 
 def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = unwatched,
@@ -154,6 +163,22 @@ def _singles(design: Design, check: Check, reaches: Reaches, scan: int = _SCAN, 
             assert start is not None, "only known sizes are moved"
             change = Change(name, facts.label, facts.unit, start, value)
             found.append(_tried(design, check, (change,)))
+    return found + _choices(design, check)
+
+
+def _choices(design: Design, check: Check) -> list[Remedy]:
+    """Return the other choices a check names that mend it, whatever else they do."""
+    found, active = [], design.params.active()
+    for name, word in check.instead:
+        before = getattr(design.params, name)
+        if name not in active or word == before:
+            continue
+        try:
+            tried = _tried(design, check, (Change(name, active[name].label, "", before, word),))
+        except UserError:
+            continue
+        if tried.mended.verdict == OK:
+            found.append(tried)
     return found
 
 

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.course import Course
+from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.layers.breakaway import Freeing
@@ -27,6 +28,7 @@ from bouncy_latch.core.solids import tree
 if TYPE_CHECKING:
     from bouncy_latch.core.flex.warp import Warp
     from bouncy_latch.core.layers.poses import Pose
+    from bouncy_latch.core.standards.drawer import Piece
     from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 Vector = tuple[float, float, float]
@@ -385,6 +387,7 @@ class Kind:
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         sample: parameter changes that make the design by which studies of first prints judge it.
         needs: what it is wanted for, of ``NEEDS``.
+        takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
         trials: designs that studies of first prints try, by name, as parameter changes; tried: what a hand finds of one that
             was printed on a stand-in.
     """
@@ -408,8 +411,15 @@ class Kind:
     first: bool = False
     sample: Mapping[str, Any] = field(default_factory=dict)
     needs: tuple[str, ...] = ()
+    takes: Callable[[Piece], dict[str, Any]] | None = None
     trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
+
+    def taking(self, piece: Piece) -> dict[str, Any]:
+        """Return the parameters that make it take a piece of the user's own hardware; raises ParamError."""
+        if self.takes is None:
+            raise ParamError(f"a {self.title.lower()} takes no bought hardware of yours", field="hardware", value=piece.name)
+        return self.takes(piece)
 
     def about(self, params: Mapping[str, Any]) -> str:
         """Return in a few words which mechanism it is, by its raw parameters."""

@@ -8,7 +8,7 @@ from bouncy_latch.core.layers.likelihood import OfGrowth
 from bouncy_latch.core.mechanisms.captive import judged
 from bouncy_latch.core.mechanisms.captive.plan import Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.captive.shape import Drawn
-from bouncy_latch.core.mechanisms.captive.sizes import NutPocketParams
+from bouncy_latch.core.mechanisms.captive.sizes import OWN, NutPocketParams
 from bouncy_latch.core.mechanisms.contract import (
     HOLD,
     JOIN,
@@ -105,10 +105,10 @@ KIND = Kind(
     params=NutPocketParams,
     solve=solve,
     questions=(
-        Question("Which nut?", ("nut", "diameter", "flats", "thickness")),
+        Question("Which nut?", ("nut", "shape", "diameter", "flats", "thickness", "differs")),
         Question("How does it go in?", ("style", "lying")),
         Question("What must it hold?", ("hold", "floor", "wall")),
-        Question("How is it closed?", ("roof", "bump", "fit")),
+        Question("How is it closed?", ("closed", "roof", "bump", "bore", "fit")),
     ),
     recommend="allowance",
     clearance="",
@@ -120,6 +120,8 @@ KIND = Kind(
     ladder=LadderPiece({"wall": 5, "floor": 1}, _label),
     outcomes=NESTED,
     variant="style",
+    takes=lambda piece: {"nut": OWN, "shape": piece.shape, "diameter": piece.diameter, "flats": max(piece.flats),
+                         "thickness": max(piece.height), "differs": piece.differs},
     trials=(("nut pressed", {"nut": "M5"}), ("nut dropped", {"nut": "M5", "style": "dropped", "allowance": 0.25})),
     tried=_tried,
 )

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.mechanisms.captive.plan import DRY, Plan
-from bouncy_latch.core.mechanisms.captive.sizes import PULLED, SLID
+from bouncy_latch.core.mechanisms.captive.sizes import BRIDGE, GABLE, PULLED, SLID
 from bouncy_latch.core.mechanisms.contract import Derived
 
 SAFETY = 2.0
 """On what tears without warning (common practice, no source)."""
 LENGTHS = (4, 5, 6, 8, 10, 12, 14, 16, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80)
 """Lengths that screws are sold in, mm (ISO 4762, from memory)."""
+SLACK = 0.5
+"""Degrees of overhang that nobody sees."""
 SPANS = 10.0
 """Of a bridge that closes without drooping to the nut, mm (common practice, no source)."""
 KEEPS, HIGHEST = 0.1, 0.5
@@ -88,9 +90,13 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         found.append(Check("flush", "Nut below the nozzle", plan.paused - top, 0.0, "mm", stop=0.0, topic="print",
                            why=f"its greatest height against the layer's top at {plan.paused:.2f}",
                            basis="the nozzle passes at the layer's top"))
-        span = plan.room if plan.lies else 0.0
-        found.append(Check("roof", "Roof closes", span, SPANS, "mm", least=False, topic="print",
-                           why="bridged across the slot" if plan.lies else "its first layer lies on the nut",
+    if plan.roofed and plan.peak:
+        found.append(Check("roof", "Roof closes", 45.0, process.overhang_limit + SLACK, "°", least=False, stop=60,
+                           instead=(("closed", BRIDGE),), topic="print", why="two slopes over the nut, with room under them",
+                           basis="the overhang limit of the process"))
+    elif plan.roofed or plan.span:
+        found.append(Check("roof", "Roof closes", plan.span, SPANS, "mm", least=False, instead=(("closed", GABLE),),
+                           topic="print", why="bridged" if plan.span else "its first layer lies on the nut",
                            basis="bridges of ten millimetres (common practice, no source)"))
     if p.style == SLID:
         over = p.bump - (plan.room - nut.height_max)

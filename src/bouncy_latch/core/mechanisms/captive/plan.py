@@ -17,12 +17,15 @@ from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_PULL, nodes_of
 from bouncy_latch.core.mechanisms.captive.sizes import (
     FINE,
+    GABLE,
+    HEXAGON,
     MEDIUM,
     OWN,
     PRESSED,
     PULLED,
     SEALED,
     SLID,
+    SQUARE,
     YES,
     NutPocketParams,
 )
@@ -34,8 +37,9 @@ from bouncy_latch.core.standards.tables import Nut
 
 USUAL, SCATTER = 0.35, 0.2
 """Where nuts lie below their greatest across flats, and their spread, over the tolerance (common practice, no source)."""
-OWN_TOLERANCE, OWN_CORNERS = 0.05, 1.10
-"""Of a nut that was measured: how far others of the box differ, mm, and across corners over across flats at the least."""
+OWN_TOLERANCE = 0.05
+OWN_CORNERS = {HEXAGON: 1.10, SQUARE: 1.27}
+"""Of a nut that was measured: how far heights differ, mm, and across corners over across flats at the least."""
 STAYS, MALLET = 1.0, 5.0
 """Newtons of friction that keep a nut in while the part is turned over, and a mallet's force over a hand's (common practice,
 no source)."""
@@ -65,8 +69,9 @@ class Plan:
         p = self.p
         if p.nut != OWN:
             return tables.nuts()[p.nut]
-        return Nut(OWN, p.diameter, "hexagon", p.flats, p.flats - OWN_TOLERANCE, OWN_CORNERS * (p.flats - OWN_TOLERANCE),
-                   p.thickness, p.thickness - OWN_TOLERANCE, "measured by you")
+        least = p.flats - p.differs
+        return Nut(OWN, p.diameter, p.shape, p.flats, least, OWN_CORNERS[p.shape] * least, p.thickness,
+                   p.thickness - OWN_TOLERANCE, "measured by you")
 
     @property
     def square(self) -> bool:
@@ -101,6 +106,25 @@ class Plan:
         if self.sealed:
             return self.paused - self.p.floor
         return self.nut.height_max + ABOVE
+
+    @property
+    def roofed(self) -> bool:
+        """Whether something is printed over the nut."""
+        return self.sealed or (self.p.style == SLID and not self.lies)
+
+    @property
+    def span(self) -> float:
+        """What must be bridged over the nut, mm: across a slot, a flat of a lying hole, nothing on a nut itself."""
+        if self.lies:
+            return self.room if self.sealed else 0.0 if self.p.style == SLID else self.drawn * self.side / self.nut.flats_max
+        return self.drawn if self.p.style == SLID else 0.0
+
+    @property
+    def peak(self) -> float:
+        """Height of two slopes of 45° over the nut, mm; 0 under a bridge."""
+        if not self.roofed or self.p.closed != GABLE:
+            return 0.0
+        return (self.room if self.lies else self.drawn) / 2
 
     # -- layers --------------------------------------------------------------------------------------------------------
 

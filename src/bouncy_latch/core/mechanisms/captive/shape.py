@@ -9,7 +9,7 @@ from functools import cached_property
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.layers.breakaway import HAND_PULL
 from bouncy_latch.core.mechanisms.captive.plan import USUAL, Plan
-from bouncy_latch.core.mechanisms.captive.sizes import PRESSED, PULLED, SLID
+from bouncy_latch.core.mechanisms.captive.sizes import PRESSED, PULLED, SLID, TEARDROP
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion, Pause
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import BOUGHT, Body, Share
@@ -22,14 +22,16 @@ RIDGE = 0.8
 """Width of the bump a nut slides over, mm."""
 SOLID, SOLID_ROUND = 3, 1.0
 """Solid layers under a nut, and how far they reach beyond it, mm (common practice, no source)."""
+LAPS, TIP = 0.2, 0.2
+"""How far a roof's room reaches into the pocket, and how blunt its peak is, mm."""
 ROOFED = 0.6
 """Of the roof that a bore through it keeps closed, mm."""
 
 
-def hexagonal(across: float, flat_down: bool, sides: int = 6) -> Outline:
-    """Return a hexagon or square ``across`` its flats, a flat or a corner towards −y, mm."""
+def hexagonal(across: float, sides: int = 6) -> Outline:
+    """Return a hexagon or square ``across`` its flats, a flat towards −y, mm."""
     radius = across / 2 / math.cos(math.pi / sides)
-    begin = -math.pi / 2 + (math.pi / sides if flat_down else 0.0)
+    begin = -math.pi / 2 + math.pi / sides
     return polygon([(radius * math.cos(begin + 2 * math.pi * i / sides), radius * math.sin(begin + 2 * math.pi * i / sides))
                     for i in range(sides)])
 
@@ -39,6 +41,12 @@ def octagon(radius: float) -> Outline:
     corner = radius / math.cos(math.pi / 8)
     return polygon([(corner * math.cos(math.pi / 8 + math.pi / 4 * i), corner * math.sin(math.pi / 8 + math.pi / 4 * i))
                     for i in range(8)])
+
+
+def teardrop(radius: float, count: int = 48) -> Outline:
+    """Return a circle with a peak of two slopes of 45° towards +y."""
+    angles = [math.pi / 4 - math.pi * 1.5 * i / count for i in range(count + 1)]
+    return polygon([(0.0, radius * math.sqrt(2)), *((radius * math.cos(a), radius * math.sin(a)) for a in angles)][::-1])
 
 
 @dataclass(frozen=True)
@@ -51,11 +59,6 @@ class Drawn:
     def _sides(self) -> int:
         return 4 if self.plan.square else 6
 
-    @property
-    def _flat_down(self) -> bool:
-        """Where the slot is straight, its sides are flats or the nut stands on one; else a corner roofs the hole."""
-        return self.plan.p.style == SLID or self.plan.sealed or not self.plan.lies or self.plan.square
-
     @cached_property
     def out(self) -> float:
         """How far the block reaches from the axis, mm."""
@@ -63,16 +66,16 @@ class Drawn:
 
     @cached_property
     def under(self) -> float:
-        """How far the block reaches below a lying axis, mm."""
-        return self.plan.axis if self._flat_down else self.plan.corner + self.plan.p.wall
+        """How far the block reaches below a lying axis, mm: the nut stands on a flat there, and a flat is bridged over it."""
+        return self.plan.axis
 
     @cached_property
     def over(self) -> float:
         """How far the block reaches above a lying axis, mm."""
         p = self.plan.p
         if self.plan.sealed:
-            return self.plan.paused - self.plan.axis + p.roof
-        return self.plan.corner + (0.0 if p.style == SLID else p.wall)
+            return self.plan.paused - self.plan.axis + self.plan.peak + p.roof
+        return self.plan.corner if p.style == SLID else self.plan.drawn / 2 + p.wall
 
     @cached_property
     def top(self) -> float:
@@ -80,7 +83,7 @@ class Drawn:
         p, room = self.plan.p, self.plan.room
         if self.plan.lies:
             return room + (p.wall if self.plan.sealed or p.style == SLID else 0.0)
-        return room + (p.roof if self.plan.sealed or p.style == SLID else 0.0)
+        return room + (self.plan.peak + p.roof if self.plan.roofed else 0.0)
 
     @cached_property
     def laid(self) -> tree.Matrix:
@@ -100,7 +103,7 @@ class Drawn:
     def pocket(self) -> tree.Solid:
         """What the nut's room takes away."""
         plan, p = self.plan, self.plan.p
-        hole = hexagonal(plan.drawn, self._flat_down, self._sides)
+        hole = hexagonal(plan.drawn, self._sides)
         if plan.lies and (plan.sealed or p.style == SLID):
             # Straight up from where it is widest, at its full width.
             high = plan.paused - plan.axis if plan.sealed else self.over + 1
@@ -110,18 +113,34 @@ class Drawn:
             slot: tree.Solid = tree.Extrude(polygon([(-foot, -low), (foot, -low), *([(half, 0)] if not plan.square else []),
                                                      (half, high), (-half, high), *([(-half, 0)] if not plan.square else [])]),
                                             plan.room)
+            if plan.peak:
+                slot = slot + tree.Extrude(polygon([(0, high - LAPS), (plan.room, high - LAPS), (plan.room, high),
+                                                    (plan.room / 2, high + plan.peak), (0, high)]), 2 * half).placed(
+                    (0, 0, 1, -half, 0, 1, 0, 0, -1, 0, 0, plan.room))
             return slot - self._bump(0.0, half, plan.corner) if p.style == SLID and p.bump > 0 else slot
         if p.style == SLID:
             half = plan.drawn / 2
             slot = tree.union([tree.Extrude(hole, plan.room), tree.Box(0, -half, 0, self.out + 1, half, plan.room)])
+            if plan.peak:
+                ridge = tree.Extrude(polygon([(-half, plan.room - LAPS), (half, plan.room - LAPS), (half, plan.room),
+                                              (0, plan.room + plan.peak), (-half, plan.room)]), self.out + 1).placed(
+                    (0, 0, 1, 0, 1, 0, 0, 0, 0, 1, 0, 0))
+                slot = tree.union([slot, self._spire(hole), ridge])
             return slot - self._bump(plan.corner, half, 0.0) if p.bump > 0 else slot
         if plan.sealed:
-            return tree.Extrude(hole, plan.room)
+            room = tree.Extrude(hole, plan.room)
+            return tree.union([room, self._spire(hole)]) if plan.peak else room
         mouth: list[tree.Solid] = [tree.Extrude(hole, plan.room + 1)]
         if p.style in {PRESSED, PULLED}:
-            wide = hexagonal(plan.drawn + 2 * LEAD_IN + 2, self._flat_down, self._sides)
+            wide = hexagonal(plan.drawn + 2 * LEAD_IN + 2, self._sides)
             mouth.append(tree.Loft(((hole, plan.room - LEAD_IN), (wide, plan.room + 1))))
         return tree.union(mouth)
+
+    def _spire(self, hole: Outline) -> tree.Solid:
+        """Slopes of 45° over the flats of a nut that stands in its hole."""
+        plan = self.plan
+        tip = hexagonal(2 * TIP, self._sides)
+        return tree.Loft(((hole, plan.room - LAPS), (hole, plan.room), (tip, plan.room + plan.peak - TIP)))
 
     def _bump(self, x: float, half: float, y: float) -> tree.Solid:
         """The ridge on the bearing face that keeps a nut which was slid in."""
@@ -132,9 +151,13 @@ class Drawn:
     def bore(self) -> tree.Solid:
         """The screw's hole: through what is under the nut, and on where nothing is closed over it."""
         plan, p, r = self.plan, self.plan.p, self.plan.hole / 2
-        end = self.top + 1 if plan.lies or not (plan.sealed or p.style == SLID) else plan.room + p.roof - ROOFED
+        end = self.top + 1 if plan.lies or not plan.roofed else self.top - ROOFED
+        if plan.peak and not plan.lies:
+            # Into the room under the slopes, as far as they are wider.
+            end = plan.room + plan.peak - r
         if plan.lies:
-            return tree.Extrude(octagon(r), p.floor + 1 + end).move(z=-p.floor - 1)
+            outline = teardrop(r) if p.bore == TEARDROP else octagon(r)
+            return tree.Extrude(outline, p.floor + 1 + end).move(z=-p.floor - 1)
         hole = tree.cylinder(r, p.floor + 1 + end).move(z=-p.floor - 1)
         foot = tree.Cone(r + FOOT + 1, r, FOOT + 1).move(z=-p.floor - 1)
         return tree.union([hole, foot])
@@ -143,7 +166,7 @@ class Drawn:
         """The block, and the nut where it ends up; a nut tighter than its pocket is drawn as it sits there."""
         plan, nut = self.plan, self.plan.nut
         across = min(nut.flats_max - USUAL * (nut.flats_max - nut.flats_min), plan.drawn - 0.01)
-        base = tree.Extrude(hexagonal(across, self._flat_down, self._sides), nut.height_max) \
+        base = tree.Extrude(hexagonal(across, self._sides), nut.height_max) \
             - tree.cylinder(nut.diameter / 2, nut.height_max + 2).move(z=-1)
         return Body("A", "block", self.block(), self.laid), Body("N", "nut", base, self.laid, BOUGHT)
 
@@ -154,7 +177,7 @@ class Drawn:
     def solid_under(self) -> tree.Solid:
         """What should be printed solid: some layers under the nut only, in print pose."""
         thick = min(self.plan.p.floor, SOLID * self.plan.process.layer_height)
-        around = hexagonal(self.plan.drawn + 2 * SOLID_ROUND, self._flat_down, self._sides)
+        around = hexagonal(self.plan.drawn + 2 * SOLID_ROUND, self._sides)
         return tree.Extrude(around, thick).move(z=-thick).placed(self.laid)
 
     # -- the way in ----------------------------------------------------------------------------------------------------

@@ -9,6 +9,9 @@ OWN = "own"
 NUTS = (OWN, *tables.nuts())
 PRESSED, DROPPED, SLID, SEALED, PULLED = STYLES = ("pressed", "dropped", "slid", "sealed", "pulled")
 YES, NO = "yes", "no"
+HEXAGON, SQUARE = "hexagon", "square"
+BRIDGE, GABLE = "bridge", "45° roof"
+OCTAGON, TEARDROP = "octagon", "teardrop"
 FINE, MEDIUM, COARSE = "fine", "medium", "coarse"
 
 
@@ -26,6 +29,10 @@ class NutPocketParams(Params):
                           when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
     thickness: float = number(4.7, label="nut height", unit="mm", role="given", low=0.8, high=40, step=0.01, source="you",
                               when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
+    shape: str = choice(HEXAGON, (HEXAGON, SQUARE), label="nut's shape", role="given", when={"nut": (OWN,)}, source="you",
+                        help="Of your own nut: six sides or four.")
+    differs: float = number(0.05, label="nuts differ by", unit="mm", role="given", low=0, high=0.5, step=0.01,
+                            when={"nut": (OWN,)}, help="How far the nuts of your box differ across flats.")
     allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
                               help="Drawn across the pocket's flats over the nut's greatest, both sides together.")
     wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
@@ -34,6 +41,10 @@ class NutPocketParams(Params):
                           help="What the screw pulls the nut against.")
     roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
                          help="Over the nut.")
+    closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="roof is", role="chosen", when={"style": (SEALED, SLID)},
+                         help="A flat bridge over the nut, or two slopes of 45° with room under them that need none.")
+    bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="lying bore", role="chosen", when={"lying": (YES,)},
+                       help="What lets the screw's hole print lying: an octagon, or a circle with a peak.")
     fit: str = choice(MEDIUM, (FINE, MEDIUM, COARSE), label="screw hole", role="chosen", source="ISO 273, from memory",
                       help="Clearance hole for the screw, as printed.")
     bump: float = number(0.5, label="bump", unit="mm", role="chosen", low=0, high=1.5, step=0.05, when={"style": (SLID,)},

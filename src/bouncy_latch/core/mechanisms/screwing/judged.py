@@ -15,6 +15,10 @@ LAYERS = 4.0
 """Layers of a pitch below which its ridges are mere steps (common practice, no source)."""
 SHARE = 0.6
 """Of the basic overlap that a thread should keep (common practice, no source)."""
+OPENS, TURNS = 0.1, 15.0
+"""How much wider jaws open than their size, mm, and how far a nut may turn in them, degrees."""
+KEYS = 0.1
+"""How much a socket may be under its key, mm."""
 SLACK = 0.5
 """Degrees that a lead takes off or adds and nobody sees."""
 SAFETY = 2.0
@@ -49,8 +53,8 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 plan.process.plastic.source),
         Derived("tears", "core tears at", plan.pull, "N", "strength across layers · core area", plan.process.plastic.source),
         Derived("wrench", "wrench", plan.across_flats, "mm", "across flats, as printed", "ISO 4032, from memory"),
-        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − 2·0.05, a usual growth",
-                "common practice, no source"),
+        *([Derived("key", "key", plan.key, "mm", "across flats", "ISO 4762, from memory")] if plan.keyed else []),
+        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − eased", "geometry"),
     )
 
 
@@ -74,16 +78,18 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                                f"{process.layer_height:g} leave stairs",
               basis="faces that press each other all over jam"),
         Check("flank-overhang", "Flanks overhang", angle, process.overhang_limit + SLACK, "°", least=False, stop=75,
-              mend=("flank",), topic="print", posed=True,
+              mend=("flank",), instead=(("profile", PRINTABLE),), topic="print", posed=True,
               why=f"axis upright; a layer stands out {out:.2f}, {100 * out / process.line_width:.0f} % of a line"
                   + ("" if p.profile == PRINTABLE else "; rough below, the printable profile is not"),
               basis="the overhang limit of the process"),
-        Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"), topic="shape",
+        Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
+              instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
               why="of the basic overlap; a coarser pitch" + ("" if p.profile == PRINTABLE else " or the printable profile")
                   + " keeps more" if kept < SHARE else "of the basic overlap of the two threads",
               basis="0.6 of the basic overlap (common practice, no source)"),
         Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
-              topic="print", why=f"pitch {form.pitch:g} in layers of {process.layer_height:g}",
+              instead=(("size", plan.coarser),), topic="print",
+              why=f"pitch {form.pitch:g} in layers of {process.layer_height:g}",
               basis="four layers make a ridge (common practice, no source)"),
         Check("strip", "Holds", broken / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("engaged", "diameter", "pitch"),
               topic="shape", why=f"{what} at {broken:.0f} N, across layers; twofold safety",
@@ -98,6 +104,21 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                   "its mouth prints on top, away from the bed",
               basis="the process's elephant foot and twice its spread"),
     ]
+    if plan.wrenched:
+        printed = plan.drawn_flats + 2 * g
+        found.append(Check("wrench-goes-on", "Wrench goes on", printed + 2 * process.growth.sd, plan.across_flats + OPENS, "mm",
+                           least=False, stop=plan.across_flats + 2 * OPENS, mend=("eased",), printer=True, topic="fit",
+                           why=f"flats as a fat print has them, for a wrench of {plan.across_flats:g}",
+                           basis="jaws open a tenth wider than their size (common practice, no source)"))
+        found.append(Check("wrench-holds", "Wrench holds", plan.slips, TURNS, "°", least=False, stop=2 * TURNS, mend=("eased",),
+                           printer=True, topic="fit", why=f"free turn in the jaws, flats as printed {printed:.2f}",
+                           basis="beyond it jaws round the corners (common practice, no source)"))
+    if plan.keyed:
+        printed = plan.drawn_key - 2 * (g + process.hole_shrink(plan.key / 2))
+        found.append(Check("key-goes-in", "Key goes in", printed - 2 * process.growth.sd, plan.key - KEYS, "mm",
+                           stop=plan.key - 2 * KEYS, mend=("eased",), printer=True, topic="fit",
+                           why=f"the socket as a fat print has it, for a key of {plan.key:g}",
+                           basis="keys are hundredths under their size, and bite into plastic (common practice, no source)"))
     if p.product == CAP:
         found.append(Check("neck", "Wall of the neck", plan.outer[0] - plan.bore, 2 * process.line_width, "mm", mend=("wall",),
                            topic="print", why="inside the thread's root", basis="two lines of the process"))

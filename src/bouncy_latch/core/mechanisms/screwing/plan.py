@@ -18,8 +18,18 @@ from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.screwed import Pair, Screwed
 from bouncy_latch.core.mechanisms.screwing import form as forms
 from bouncy_latch.core.mechanisms.screwing.form import Form
-from bouncy_latch.core.mechanisms.screwing.sizes import CAP, HOLE, KNOB, OWN, PRINTABLE, ThreadParams
-from bouncy_latch.core.process import population
+from bouncy_latch.core.mechanisms.screwing.sizes import (
+    BOLT,
+    CAP,
+    FLANGE,
+    HEXAGON,
+    HOLE,
+    KNOB,
+    OWN,
+    PRINTABLE,
+    SOCKET,
+    ThreadParams,
+)
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import tables
 
@@ -27,6 +37,8 @@ HEAD, NUT = 0.7, 0.8
 """Height of a head and of a nut over the diameter, as ISO 4014 and ISO 4032 have it (from memory)."""
 FLATS = 1.6
 """Across flats over the diameter where no table says it (common practice, no source)."""
+EDGE, KEY = 0.5, 0.75
+"""Radius of a hexagon's corners, mm, and across a socket's flats over the diameter where no table says it."""
 STOP = 0.3
 """Between the faces that meet when it is tight, as drawn, mm."""
 ROOF, FOOT = 2.0, 3.0
@@ -101,7 +113,40 @@ class Plan:
     @property
     def drawn_flats(self) -> float:
         """Across flats as drawn, mm."""
-        return self.across_flats - 2 * population.GROWTH.mean
+        return self.across_flats - self.p.eased
+
+    @property
+    def wrenched(self) -> bool:
+        """Whether a wrench turns a part of it."""
+        return self.p.product == BOLT or (self.p.product in {HOLE, KNOB} and self.p.head in {HEXAGON, FLANGE})
+
+    @property
+    def slips(self) -> float:
+        """How far a lean print turns freely in a wrench of its size, each way, degrees; its corners have a radius."""
+        lean = self.drawn_flats + 2 * (self.process.growth.mean - 2 * self.process.growth.sd)
+        centre = (lean / 2 - EDGE) / math.cos(math.pi / 6)
+        return 30 - math.degrees(math.acos(min((self.across_flats / 2 - EDGE) / centre, 1.0)))
+
+    @property
+    def keyed(self) -> bool:
+        """Whether a key turns it."""
+        return self.p.product != CAP and self.p.head == SOCKET
+
+    @cached_property
+    def key(self) -> float:
+        """Across the flats of the key that turns a socket, mm."""
+        screw = tables.screws().get(f"M{self.form.diameter:g}")
+        return screw.key if screw else round(KEY * self.form.diameter, 1)
+
+    @property
+    def drawn_key(self) -> float:
+        """Across the flats of the socket as drawn, mm: a hole's own shrink is added."""
+        return self.key + self.p.eased + 2 * self.process.hole_shrink(self.key / 2)
+
+    @cached_property
+    def coarser(self) -> str:
+        """The coarse thread of this diameter, where a finer one is named; else what is named already."""
+        return f"M{self.form.diameter:g}" if self.named and f"M{self.form.diameter:g}" in tables.threads() else self.p.size
 
     @property
     def head(self) -> float:

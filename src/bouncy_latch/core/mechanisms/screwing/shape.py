@@ -8,7 +8,7 @@ from functools import cached_property
 
 from bouncy_latch.core.freedom import SCREW, Freedom
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion
-from bouncy_latch.core.mechanisms.screwing.plan import EASE, LEAD_IN, ROOF, STOP, Plan
+from bouncy_latch.core.mechanisms.screwing.plan import EASE, EDGE, LEAD_IN, ROOF, STOP, Plan
 from bouncy_latch.core.mechanisms.screwing.sizes import BOLT, CAP, FLANGE, HEXAGON, HOLE, KNOB, KNURLED, LEFT, LOBED, SOCKET
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Share
@@ -17,12 +17,8 @@ from bouncy_latch.core.solids.outline import Outline, polygon, rounded
 
 BESIDE = 5.0
 """Between the two parts on the bed, mm."""
-EDGE = 0.5
-"""Radius of a hexagon's corners, mm."""
 LOBES, WAVE = 6, 0.12
 """Lobes of a knob, and how far its rim waves over its radius."""
-KEY = 0.8
-"""Of a socket, across flats over the thread's diameter."""
 
 
 def hexagon(radius: float) -> Outline:
@@ -97,7 +93,7 @@ class Drawn:
         if style == SOCKET:
             radius = 0.8 * plan.form.diameter
             head = blocks.tube(0.0, radius, plan.head, ease=(EASE, 0.0))
-            key = tree.Extrude(hexagon(KEY * plan.form.diameter / 2), 0.6 * plan.head + 1)
+            key = tree.Extrude(hexagon(plan.drawn_key / 2), 0.6 * plan.head + 1)
             return head - key.move(z=-1)
         if style == FLANGE:
             disc = blocks.tube(0.0, 0.65 * plan.drawn_flats + 1, 0.25 * plan.head).move(z=0.75 * plan.head)

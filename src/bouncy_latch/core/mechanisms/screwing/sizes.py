@@ -44,7 +44,10 @@ class ThreadParams(Params):
                        when={"product": (BOLT, HOLE, KNOB)})
     flats: float | None = number(None, label="across flats", unit="mm", role="chosen", low=3, high=150, step=0.1,
                                  source="ISO 4032 where the size is in its table, else 1.6 · diameter",
-                                 help="Of heads and nuts, as printed: a usual growth is taken off.")
+                                 help="Of heads and nuts: the wrench that turns them.")
+    eased: float = number(0.1, label="flats drawn under", unit="mm", role="chosen", low=-0.2, high=1, step=0.02,
+                          when={"product": (BOLT, HOLE, KNOB)}, source="twice a usual growth",
+                          help="Taken off the flats that a wrench turns, both sides together.")
     wall: float = number(2.4, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
                          help="Left inside a neck, and round a threaded hole, beside the thread.")
     hold: float = number(50, label="must hold", unit="N", role="given", low=1, high=20000, step=1, source="you",
