@@ -147,6 +147,7 @@ def test_the_section_takes_half_away_and_fills_the_cut(shown, qapp):
     stage = shown.shape.stage
     shown.shape.section_button.click()
     shown.shape.section_slider.setValue(480)
+    assert stage.sizes_shown() == [], "what is measured outside is not in the cut"
     caps = [drawn.cut_points for drawn in stage._bodies.values()]
     assert len(caps) == 2
     assert all(len(cap) > 2 and np.ptp(cap[:, 0]) < 1e-6 for cap in caps)
@@ -194,3 +195,17 @@ def test_a_hook_really_bends_as_it_is_pressed_in(shown, qapp):
     assert stage._bodies["B"].matrix == tree.IDENTITY
     shown.shape.trace.set_value(motion.show)
     assert not shown.shape.printed_button.isChecked()
+
+
+def test_walls_left_are_marked_where_the_section_cuts_them(shown, qapp):
+    shown.session.select("screw-boss-1")
+    stage = shown.shape.stage
+    shown.shape.section_button.setChecked(False)
+    shown.shape._on_section()
+    assert [each.label for each in stage.sizes_shown()] == ["⌀ 4.70"]
+    shown.shape.section_slider.setValue(500)
+    shown.shape.section_button.click()
+    assert [each.label for each in stage.sizes_shown()] == ["wall 4.0", "wall 6.8", "wall 2.4", "under the head 4.6"]
+    shown.shape.section_slider.setValue(900)
+    assert stage.sizes_shown() == []
+    shown.shape.section_button.click()

@@ -16,7 +16,7 @@ from bouncy_latch.core.standards import drawer
 from bouncy_latch.core.standards.drawer import Drawer, Piece
 
 # (name, label, unit); flats and height take several readings.
-_FIELDS = (("name", "name", ""), ("diameter", "of its thread", "mm"), ("flats", "across flats, calipers", "mm"),
+_FIELDS = (("name", "name", ""), ("diameter", "thread diameter", "mm"), ("flats", "across flats, calipers", "mm"),
            ("height", "height, calipers", "mm"), ("note", "note", ""))
 _READ = {"flats", "height"}
 

@@ -34,6 +34,8 @@ SKETCH_FINE = 1.6
 """Longest edge of what bends while something is being dragged, mm."""
 ENOUGH = 4000
 """Corners of a body by which its outline is known; of finer ones some are left out."""
+NEAR = 0.6
+"""How far from a call-out's place a section still shows it, mm."""
 RING = 9.0
 """Radius of the ring round a place that is shown, px."""
 
@@ -70,6 +72,7 @@ class Stage3D(Canvas):
         self._scene: Scene | None = None
         self._value = 0.0
         self._section: float | None = None
+        self._plane: float | None = None
         self._apart = False
         self._sizes = True
         self._sketching = False
@@ -299,6 +302,7 @@ class Stage3D(Canvas):
             drawn.let_be_seen(not self._hidden(name))
             drawn.place(self._matrix(index, name))
             drawn.cut(plane, self._bent(name) if plane is not None and not self._hidden(name) else None)
+        self._plane = plane
         # Laid under bodies in a motion it would be no bed.
         self._floor.let_be_seen(not self._apart and self._section is None)
 
@@ -318,6 +322,14 @@ class Stage3D(Canvas):
         for drawn in self._bodies.values():
             drawn.scale_lines(factor)
 
+    def sizes_shown(self) -> list[Callout]:
+        """Return the call-outs that are true of what is seen: outer ones of the whole, where a section cuts those in it."""
+        if self._scene is None or self._apart:
+            return []
+        plane = self._plane
+        return [each for each in self._scene.callouts
+                if (not each.cut if plane is None else each.cut and abs(each.start[0] - plane) < NEAR)]
+
     def paint_over(self, painter: QPainter) -> None:
         scene = self._scene
         if scene is None:
@@ -331,8 +343,8 @@ class Stage3D(Canvas):
             painter.drawText(area.adjusted(4, 0, 0, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
                              f"squares of {self._floor.step:g} mm")
         # While something is dragged their figures would be those of the last frame.
-        if whole and self._sizes and scene.callouts and not self._sketching:
-            callouts.paint(painter, scene.callouts, self.on_screen, area)
+        if self._sizes and not self._sketching:
+            callouts.paint(painter, self.sizes_shown(), self.on_screen, area)
         if self._mark is not None:
             (middle,) = self.on_screen(np.array([self._mark]))
             painter.setBrush(Qt.BrushStyle.NoBrush)

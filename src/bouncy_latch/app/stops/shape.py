@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton, QSlider, QVBoxLayout, QWidget
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.head import Head
-from bouncy_latch.app.parts import button, label
+from bouncy_latch.app.parts import button, counted, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.app.trace import Trace
@@ -243,7 +243,7 @@ class ShapeStop(QWidget):
         elif not shut and motion.course is not None:
             shut = motion.course.at(self.trace.value)
         labels = solution.body_labels
-        self._about.setText(shut or f"{len(labels)} parts: {', '.join(labels.values())}")
+        self._about.setText(shut or f"{counted(len(labels), 'part')}: {', '.join(labels.values())}")
 
     def _on_section(self) -> None:
         on = self.section_button.isChecked()

@@ -166,11 +166,12 @@ class Aim:
 
 @dataclass(frozen=True)
 class Callout:
-    """A dimension shown in the 3-D view: two points (mm, print pose) and its text."""
+    """A dimension shown in the 3-D view: two points (mm, print pose) and its text; ``cut``: where a section cuts through it."""
 
     label: str
     start: Vector
     end: Vector
+    cut: bool = False
 
 
 @dataclass(frozen=True)

@@ -41,9 +41,16 @@ def solve(params: ScrewBossParams, process: Process) -> Solution:
 
     def draw() -> Shape:
         r = plan.hole / 2
-        callouts = (Callout(f"⌀ {plan.hole:.2f}", (-r, 0, plan.top), (r, 0, plan.top)),)
+        # Where the section is cut: walls along it, and what carries the head.
+        callouts = [Callout(f"⌀ {plan.hole:.2f}", (0, -r, plan.top), (0, r, plan.top)),
+                    *(Callout(f"wall {outside - inside:.1f}", (0, inside, z), (0, outside, z), cut=True)
+                      for inside, outside, z in plan.walls)]
+        if plan.sunk:
+            under = -(r + plan.head) / 2
+            callouts.append(Callout(f"under the head {plan.top - plan.sunk:.1f}", (0, under, plan.sunk), (0, under, plan.top),
+                                    cut=True))
         views = (SectionView("through the axis", motion.high, 0.0, (-plan.out - 1, -1, plan.out + 1, plan.top + 1)),)
-        return Shape(drawn.bodies(), drawn.shares(), callouts, views,
+        return Shape(drawn.bodies(), drawn.shares(), tuple(callouts), views,
                      region=(-plan.out, -plan.out, 0.0, plan.out, plan.out, plan.top))
 
     length = round(plan.top - plan.sunk + 6) if plan.through else round(plan.engaged + 3)

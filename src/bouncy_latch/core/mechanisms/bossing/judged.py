@@ -43,6 +43,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     words = {"clearance": "goes through by hand", "self-forming": "forms its thread with a driver",
              "heat-insert": "the insert sinks in by heat and stays"}[p.core]
     pull, what = plan.pull
+    least = min(plan.walls, key=lambda wall: wall[1] - wall[0])
     found = [
         Check("goes-in", "Screw " + ("goes through" if plan.through else "holds in its hole"), 100 * plan.chance, 90, "%",
               stop=50, mend=("allowance",), printer=True, topic="fit",
@@ -51,8 +52,10 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         Check("pulls", "Holds the pull", pull / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("plate", "boss", "wall"),
               topic="shape", why=f"{what} at {pull:.0f} N; twofold safety",
               basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
-        Check("boss-wall", "Wall left", p.wall, (3 if p.core != FORMING else 4) * process.line_width, "mm", mend=("wall",),
-              topic="print", why="round the hole and round the head, seen in the section",
+        Check("boss-wall", "Wall left", least[1] - least[0] + 2 * process.growth.mean,
+              (3 if p.core != FORMING else 4) * process.line_width, "mm", mend=("wall",),
+              topic="print", why="round the hole and round the head, as printed; marked in the section",
+              place=(0.0, (least[0] + least[1]) / 2, least[2]),
               basis="three lines, four where a thread spreads them"),
     ]
     if p.boss > 0:

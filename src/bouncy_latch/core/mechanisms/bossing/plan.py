@@ -150,6 +150,20 @@ class Plan:
         """How far the plate reaches from the axis, mm."""
         return max(self.outer + self.p.fillet, self.head if self.headed != NONE else 0.0) + self.p.wall
 
+    @property
+    def walls(self) -> tuple[tuple[float, float, float], ...]:
+        """Where plastic is left round the hole and round the head: radius inside, radius outside, height of the place, mm."""
+        found = []
+        if self.p.boss > 0:
+            middle = self.p.plate + self.p.boss / 2
+            found.append((self.head if self.headed != NONE and self.sunk > middle else self.hole / 2, self.outer, middle))
+        if self.headed != NONE:
+            low = min(self.sunk, self.p.plate) / 2
+            found.append((self.head, self.out, low))
+            if self.sunk > self.p.plate + 0.1:
+                found.append((self.head, self.outer, (self.sunk + self.p.plate) / 2))
+        return tuple(found) or ((self.hole / 2, self.out, self.top / 2),)
+
     # -- how it goes in ------------------------------------------------------------------------------------------------
 
     def chances(self, growths: Array) -> Array:
