@@ -11,7 +11,9 @@ import pytest
 from shapely import affinity
 from shapely.geometry import Polygon
 
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError
+from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.captive.plan import spin
 from bouncy_latch.core.process import population
@@ -143,3 +145,38 @@ def test_what_is_no_pocket_is_refused_in_a_sentence():
         solved(nut="own", diameter=8, flats=8.5)
     with pytest.raises(SolveError, match="as high as the nut"):
         solved(nut="M2-thin", style="slid", bump=1.3)
+
+
+@pytest.mark.parametrize("lying", ["no", "yes"])
+def test_a_nut_slides_in_over_a_bump_that_is_there(lying):
+    sizes = {"style": "slid", "lying": lying, "allowance": 0.35}
+    ridge, plain = (mesh.evaluate(solved(**sizes, bump=b).bodies["A"]) for b in (0.5, 0.0))
+    assert (ridge - plain).volume() > 0.5 * 8 * 0.4, "as wide as the slot, half a millimetre high"
+    design = Design(KIND, KIND.params().changed(**sizes), HERON)
+    found = [*design.solve().checks, *verdicts.prove(design, design.solve()).checks]
+    assert [check.id for check in found if check.verdict != "ok"] == []
+
+
+@pytest.mark.parametrize("form", ["halves", "split"])
+def test_the_ears_of_a_clamp_take_pressed_nuts(form):
+    kind = registry.kind("tube-clamp")
+    params = kind.params().changed(diameter=30, form=form, nuts="pressed", width=24, screws=1, allowance=0.1)
+    found = kind.solve(params, HERON)
+    body = mesh.evaluate(found.bodies["A"])
+    across = mesh.transformed(body, (1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0))
+    sides = 1 if form == "split" else 2
+    outside = params.gap / 2 + params.ear
+    for depth, area in ((1.5, hexagon(7.1).area), (outside - params.gap / 2 - 1.5, math.pi / 4 * 4.5**2)):
+        rings = [Polygon(ring) for ring in across.slice(depth - outside).to_polygons()]
+        holes = [ring for ring in rings if ring.area < 60]
+        assert len(holes) == sides
+        # The screw's hole lies too: its roof adds what is between circle and peak.
+        assert all(area <= hole.area + 1e-6 <= area * 1.1 for hole in holes)
+    cut = body.slice(2.0)
+    assert (cut ^ cut.mirror((0, 1) if form == "split" else (1, 0))).area() == pytest.approx(cut.area()), "both ears are alike"
+    assert {"nut-fits", "no-spin", "pull-through"} <= {check.id for check in found.checks}
+    assert [ruler.id for ruler in found.rulers] == ["torque", "allowance"]
+    for wrong, says in (({"screw": 3.5}, "no M3.5 nut"), ({"ear": 3.5}, "leaves nothing under a nut"),
+                        ({"screws": 4, "width": 20}, "do not fit one behind the other")):
+        with pytest.raises(SolveError, match=says):
+            kind.solve(params.changed(**wrong), HERON)

@@ -91,7 +91,8 @@ class Motion:
         flexing: names of the bodies that bend at all. roots: where they hang on what does not.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
-        slack: of what meshes, how far apart the rubbing surfaces may come, mm.
+        slack: of what meshes, how far apart the rubbing surfaces may come, mm. gives: how far they may reach into each other on
+            the way because something gives, mm.
         course: what it costs along its way.
     """
 
@@ -111,6 +112,7 @@ class Motion:
     show: float | None = None
     mend: tuple[str, ...] = ()
     slack: float = 0.5
+    gives: float = 0.0
     course: Course | None = None
 
 

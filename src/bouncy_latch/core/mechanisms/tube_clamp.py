@@ -18,7 +18,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Shape,
     Solution,
 )
-from bouncy_latch.core.outcomes import CLAMPED, SNAPPED
+from bouncy_latch.core.outcomes import CLAMPED, NESTED, SNAPPED
 from bouncy_latch.core.process.profile import Process
 
 
@@ -52,14 +52,24 @@ def solve(params: TubeClampParams, process: Process) -> Solution:
         aim=Aim("works", plan.chance, "holds and lasts", "holds", needs=("grip", "ear-strain", "gap-left")),
         rulers=(Ruler("torque", "tightened by", "torque", 0.0, float(round(top)), "N·mm",
                       f"{process.plastic.name}, {p.screws} M{p.screw:g} a side", p.torque,
-                      lambda torque: plan.zones(max(torque, 1e-3)), CLAMPED),),
+                      lambda torque: plan.zones(max(torque, 1e-3)), CLAMPED), *_nut_rulers(plan)),
         motions=(motion,), draw=draw,
         notes=(("Wall lines", f"{plan.fill.loops}"), ("Infill", f"{process.infill:g} %; 40 % and more under screws"),
                ("Lay", "as exported: the layers go round the tube"), ("Material", process.plastic.name)),
-        bought=(Bought(f"M{p.screw:g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"),
+        bought=(Bought(f"M{p.screw:g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"
+                       + ("; the nuts are pressed in first" if plan.pocket else "")),
                 Bought(f"tube or pole, {p.diameter:g} mm", 1, "as measured; it is not printed")),
         summary=f"{what} drawn tight round a tube of {p.diameter:g} by {screws} M{p.screw:g}. It slides at "
                 f"{plan.slides(p.torque):.0f} N after a year; {plan.gap_left(p.torque):.1f} mm are left between the ears.")
+
+
+def _nut_rulers(plan: Plan) -> tuple[Ruler, ...]:
+    """The allowance of pressed nuts, as a ruler of its own."""
+    if plan.pocket is None:
+        return ()
+    return (Ruler("allowance", "allowance across the nuts' flats", "allowance", -0.4, 0.8, "mm",
+                  f"{plan.pocket.nut.size}, pressed", plan.p.allowance,
+                  lambda allowance: plan.pressed(allowance).spread, NESTED),)
 
 
 KIND = Kind(
@@ -72,7 +82,7 @@ KIND = Kind(
     questions=(
         Question("What does it hold on to?", ("diameter", "form", "foot", "backing")),
         Question("What must it stand?", ("along", "twist")),
-        Question("Which screws, and how tight?", ("screw", "screws", "torque", "hole")),
+        Question("Which screws, and how tight?", ("screw", "screws", "torque", "hole", "nuts", "allowance")),
         Question("How thick is it?", ("wall", "width", "ear", "fillet")),
         Question("How much room is there?", ("gap", "clearance", "loops")),
     ),

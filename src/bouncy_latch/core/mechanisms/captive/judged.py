@@ -22,7 +22,7 @@ KEEPS, HIGHEST = 0.1, 0.5
 def screw(plan: Plan) -> int:
     """Return the length of the screw that fits: it fills the nut, and where the nut is closed in no more."""
     needed = plan.p.floor + plan.nut.height_max
-    closed = plan.sealed and not plan.lies
+    closed = plan.roofed and not plan.lies
     fitting = [length for length in LENGTHS if (length <= needed + 0.05 if closed else length >= needed)]
     return (fitting[-1] if closed else fitting[0]) if fitting else LENGTHS[0 if closed else -1]
 

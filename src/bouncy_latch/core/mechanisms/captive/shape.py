@@ -8,7 +8,7 @@ from functools import cached_property
 
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.layers.breakaway import HAND_PULL
-from bouncy_latch.core.mechanisms.captive.plan import USUAL, Plan
+from bouncy_latch.core.mechanisms.captive.plan import SLOT, USUAL, Plan
 from bouncy_latch.core.mechanisms.captive.sizes import PRESSED, PULLED, SLID, TEARDROP
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion, Pause
 from bouncy_latch.core.parts import blocks
@@ -18,10 +18,12 @@ from bouncy_latch.core.solids.outline import Outline, polygon
 
 LEAD_IN, FOOT = 0.4, 0.4
 """Bevels of a pressed pocket's mouth and of a bore that meets the bed, mm."""
-RIDGE = 0.8
-"""Width of the bump a nut slides over, mm."""
+RIDGE, PAST = 0.4, 0.1
+"""Width of the top of the bump a nut slides over, and how far from the nut it begins, mm."""
 SOLID, SOLID_ROUND = 3, 1.0
 """Solid layers under a nut, and how far they reach beyond it, mm (common practice, no source)."""
+GIVES = 0.05
+"""How far surfaces may reach into each other beside what the bump takes, as a nut slides in, mm."""
 LAPS, TIP = 0.2, 0.2
 """How far a roof's room reaches into the pocket, and how blunt its peak is, mm."""
 ROOFED = 0.6
@@ -61,8 +63,9 @@ class Drawn:
 
     @cached_property
     def out(self) -> float:
-        """How far the block reaches from the axis, mm."""
-        return self.plan.corner + self.plan.p.wall
+        """How far the block reaches from the axis, mm: the bump has room in it."""
+        slid = self.plan.p.style == SLID and not self.plan.lies
+        return self.plan.corner + max(self.plan.p.wall, self.ridge + 2 * PAST if slid else 0.0)
 
     @cached_property
     def under(self) -> float:
@@ -75,7 +78,7 @@ class Drawn:
         p = self.plan.p
         if self.plan.sealed:
             return self.plan.paused - self.plan.axis + self.plan.peak + p.roof
-        return self.plan.corner if p.style == SLID else self.plan.drawn / 2 + p.wall
+        return self.plan.drawn / 2 + (max(p.wall, self.ridge + 2 * PAST) if p.style == SLID else p.wall)
 
     @cached_property
     def top(self) -> float:
@@ -117,7 +120,7 @@ class Drawn:
                 slot = slot + tree.Extrude(polygon([(0, high - LAPS), (plan.room, high - LAPS), (plan.room, high),
                                                     (plan.room / 2, high + plan.peak), (0, high)]), 2 * half).placed(
                     (0, 0, 1, -half, 0, 1, 0, 0, -1, 0, 0, plan.room))
-            return slot - self._bump(0.0, half, plan.corner) if p.style == SLID and p.bump > 0 else slot
+            return slot - self._bump(plan.drawn / 2 + PAST, half) if p.style == SLID and p.bump > 0 else slot
         if p.style == SLID:
             half = plan.drawn / 2
             slot = tree.union([tree.Extrude(hole, plan.room), tree.Box(0, -half, 0, self.out + 1, half, plan.room)])
@@ -126,14 +129,18 @@ class Drawn:
                                               (0, plan.room + plan.peak), (-half, plan.room)]), self.out + 1).placed(
                     (0, 0, 1, 0, 1, 0, 0, 0, 0, 1, 0, 0))
                 slot = tree.union([slot, self._spire(hole), ridge])
-            return slot - self._bump(plan.corner, half, 0.0) if p.bump > 0 else slot
+            return slot - self._bump(plan.corner + PAST, half) if p.bump > 0 else slot
         if plan.sealed:
             room = tree.Extrude(hole, plan.room)
             return tree.union([room, self._spire(hole)]) if plan.peak else room
         mouth: list[tree.Solid] = [tree.Extrude(hole, plan.room + 1)]
         if p.style in {PRESSED, PULLED}:
             wide = hexagonal(plan.drawn + 2 * LEAD_IN + 2, self._sides)
-            mouth.append(tree.Loft(((hole, plan.room - LEAD_IN), (wide, plan.room + 1))))
+            flare: tree.Solid = tree.Loft(((hole, plan.room - LEAD_IN), (wide, plan.room + 1)))
+            if plan.lies:
+                # Over the nut it would hang, and the bridge over it would begin wider: there the flats go straight out.
+                flare = flare - tree.Box(-plan.drawn, 0, 0, plan.drawn, 2 * plan.drawn, plan.room + 2)
+            mouth.append(flare)
         return tree.union(mouth)
 
     def _spire(self, hole: Outline) -> tree.Solid:
@@ -142,16 +149,27 @@ class Drawn:
         tip = hexagonal(2 * TIP, self._sides)
         return tree.Loft(((hole, plan.room - LAPS), (hole, plan.room), (tip, plan.room + plan.peak - TIP)))
 
-    def _bump(self, x: float, half: float, y: float) -> tree.Solid:
-        """The ridge on the bearing face that keeps a nut which was slid in."""
+    def _bump(self, at: float, half: float) -> tree.Solid:
+        """The ridge on the bearing face that keeps a nut which was slid in, from ``at`` along its way; its sides are 45°."""
+        high, wide = self.plan.p.bump, self.ridge
+        outline = polygon([(at, -1), (at + wide, -1), (at + wide, 0), (at + wide - high, high), (at + high, high), (at, 0)])
+        ridge = tree.Extrude(outline, 2 * half + 2)
         if self.plan.lies:
-            return tree.Box(-half - 1, y, -1, half + 1, y + RIDGE, self.plan.p.bump)
-        return tree.Box(x + 0.1, -half - 1, -1, x + 0.1 + RIDGE, half + 1, self.plan.p.bump)
+            return ridge.placed((0, 0, 1, -half - 1, 1, 0, 0, 0, 0, 1, 0, 0))
+        return ridge.placed((1, 0, 0, 0, 0, 0, -1, half + 1, 0, 1, 0, 0))
+
+    @property
+    def ridge(self) -> float:
+        """Width of the bump along the nut's way, mm."""
+        return 2 * self.plan.p.bump + RIDGE
 
     def bore(self) -> tree.Solid:
         """The screw's hole: through what is under the nut, and on where nothing is closed over it."""
         plan, p, r = self.plan, self.plan.p, self.plan.hole / 2
         end = self.top + 1 if plan.lies or not plan.roofed else self.top - ROOFED
+        if p.style == SLID and not plan.lies:
+            # A bridge closes over the slot only where nothing goes through it.
+            end = plan.room - PAST
         if plan.peak and not plan.lies:
             # Into the room under the slopes, as far as they are wider.
             end = plan.room + plan.peak - r
@@ -196,8 +214,8 @@ class Drawn:
     def motion(self) -> Motion:
         """The nut goes in."""
         plan, p = self.plan, self.plan.p
-        up = plan.lies and (plan.sealed or p.style == SLID)
-        way = (0.0, 1.0, 0.0) if up else (1.0, 0.0, 0.0) if p.style == SLID else (0.0, 0.0, 1.0)
+        upward = plan.lies and (plan.sealed or p.style == SLID)
+        way = (0.0, 1.0, 0.0) if upward else (1.0, 0.0, 0.0) if p.style == SLID else (0.0, 0.0, 1.0)
         long = plan.room if way[2] else self.out if way[0] else plan.corner + self.over
         if plan.sealed:
             # Over it the roof is closed: it has the way that is left to it.
@@ -205,9 +223,14 @@ class Drawn:
         matrix = self.laid
         x, y, z = (sum(matrix[4 * row + column] * way[column] for column in range(3)) for row in range(3))
 
+        slid = p.style == SLID
+
         def pose(value: float) -> dict[str, tree.Matrix]:
             out = long - value
-            return {"N": (1, 0, 0, out * x, 0, 1, 0, out * y, 0, 0, 1, out * z)}
+            # A nut that slides in is lifted over the bump by the play it has.
+            up = SLOT * min(1.0, out) if slid else 0.0
+            dx, dy, dz = (out * way + up * matrix[at] for way, at in ((x, 2), (y, 6), (z, 10)))
+            return {"N": (1, 0, 0, dx, 0, 1, 0, dy, 0, 0, 1, dz)}
 
         course = None
         if p.style in {PRESSED, PULLED}:
@@ -215,4 +238,4 @@ class Drawn:
                             asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
         return Motion("Rattle" if plan.sealed else "Put in", "mm", 0.0, long, None, long, pose, MESHES,
                       (("A", "N"),), mend=("allowance",), slack=2.0,
-                      show=0.45 * long, course=course)
+                      gives=max(p.bump - SLOT, 0.0) + GIVES if slid else 0.0, show=0.45 * long, course=course)

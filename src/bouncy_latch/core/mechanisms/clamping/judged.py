@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex import ears
-from bouncy_latch.core.mechanisms.clamping.plan import HAND, Plan
+from bouncy_latch.core.mechanisms.captive import judged as pockets
+from bouncy_latch.core.mechanisms.clamping.plan import HAND, HEAD, Plan
 from bouncy_latch.core.mechanisms.contract import Derived
 
 LEFT = 0.3
@@ -46,7 +48,7 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
 
 def _washer(plan: Plan) -> float:
     """Area of a washer that bears on the ear, mm²."""
-    return math.pi * (plan.head**2 - ((plan.p.screw + plan.p.hole) / 2) ** 2)
+    return math.pi * ((HEAD * plan.p.screw) ** 2 - ((plan.p.screw + plan.p.hole) / 2) ** 2)
 
 
 def checks(plan: Plan) -> tuple[Check, ...]:
@@ -82,7 +84,19 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         Check("screw-fits", "Screw goes through", opening, ROOMY, "mm", stop=0.0, mend=("hole",), printer=True,
               why="hole as printed, over the screw",
               topic="fit", basis="0.1 wider than the screw (common practice, no source)"),
-        Check("screw-wall", "Wall round the screws", (p.width / p.screws - p.screw - p.hole) / 2, 2 * process.line_width, "mm",
-              mend=("width", "screws"), why="plastic between a screw hole and the ear's side",
+        Check("screw-wall", "Wall round the screws", (p.width / p.screws - plan.takes) / 2, 2 * process.line_width, "mm",
+              mend=("width", "screws"), why="plastic between a screw's hole, or its nut's pocket, and the ear's side",
               topic="print", basis="two lines"),
+        *_nut_checks(plan),
     )
+
+
+def _nut_checks(plan: Plan) -> list[Check]:
+    """Return the verdicts on pressed nuts: those of their pockets, mended by the clamp's own sizes."""
+    if plan.pocket is None:
+        return []
+    pull = plan.pull(plan.p.torque) / plan.p.screws
+    pocket = replace(plan.pocket, p=plan.pocket.p.changed(hold=min(max(pull, 1.0), 20000.0)))
+    mends = {"nut-fits": ("allowance",), "no-spin": ("allowance",), "nut-torque": ("torque", "screws"),
+             "pull-through": ("ear",), "under-nut": ("ear",), "roof": ()}
+    return [replace(check, mend=mends[check.id]) for check in pockets.checks(pocket) if check.id in mends]

@@ -19,9 +19,13 @@ from bouncy_latch.core.flex import chances, ears
 from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.hoop import Hoop
 from bouncy_latch.core.flex.section import ALONG, Fill, section
-from bouncy_latch.core.mechanisms.clamping.sizes import SPLIT, TubeClampParams
+from bouncy_latch.core.mechanisms.captive import plan as captive
+from bouncy_latch.core.mechanisms.captive import sizes as captive_sizes
+from bouncy_latch.core.mechanisms.captive.sizes import NutPocketParams
+from bouncy_latch.core.mechanisms.clamping.sizes import PRESSED, SPLIT, TubeClampParams
 from bouncy_latch.core.numbers import cdf
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.standards import tables
 
 HEAD = 0.9
 """Radius of a screw's head or washer over the screw's diameter (common practice, no source)."""
@@ -55,8 +59,35 @@ class Plan:
 
     @cached_property
     def head(self) -> float:
-        """Radius of the washer, mm."""
-        return HEAD * self.p.screw
+        """Radius of the washer, or of the nut's pocket where that is larger, mm."""
+        return max(HEAD * self.p.screw, self.pocket.corner if self.pocket else 0.0)
+
+    @cached_property
+    def pocket(self) -> captive.Plan | None:
+        """The pocket of a nut that is pressed into the lower ear; None where nuts are loose."""
+        p, size = self.p, f"M{self.p.screw:g}"
+        if p.nuts != PRESSED:
+            return None
+        nut = tables.nuts().get(size)
+        if nut is None:
+            raise SolveError(f"there is no {size} nut in the table; nuts may be loose", field="screw", value=p.screw)
+        floor = p.ear - nut.height_max - captive.ABOVE
+        facts = NutPocketParams.facts()
+        if floor < facts["floor"].low:
+            raise SolveError(f"an ear of {p.ear:g} mm leaves nothing under a nut {nut.height_max:g} mm high", field="ear",
+                             value=p.ear, limit=round(nut.height_max + captive.ABOVE + facts["floor"].low, 1))
+        return captive.Plan(NutPocketParams().changed(nut=size, style=captive_sizes.PRESSED, lying=captive_sizes.YES,
+                                                      allowance=p.allowance, floor=floor), self.process)
+
+    @property
+    def takes(self) -> float:
+        """What a screw's hole, or its nut's pocket, takes of the width, mm."""
+        return max(self.p.screw + self.p.hole, 2 * self.pocket.corner if self.pocket else 0.0)
+
+    def pressed(self, allowance: float) -> captive.Plan:
+        """Return the pocket with another allowance, mm."""
+        assert self.pocket is not None, "asked of pressed nuts only"
+        return captive.Plan(self.pocket.p.changed(allowance=allowance), self.process)
 
     @cached_property
     def at(self) -> float:
@@ -218,7 +249,7 @@ def refuse_what_cannot_be(plan: Plan) -> None:
     if p.foot / 2 > 0.95 * plan.outer:
         raise SolveError(f"a foot of {p.foot:g} mm is wider than the ring of {2 * plan.outer:.1f} mm", field="foot",
                          value=p.foot, limit=round(1.9 * plan.outer, 1))
-    needs = p.screws * (p.screw + p.hole + 2 * plan.process.line_width)
+    needs = p.screws * (plan.takes + 2 * plan.process.line_width)
     if needs > p.width:
         raise SolveError(f"{p.screws} holes for {p.screw:g} mm screws do not fit one behind the other into {p.width:g} mm",
                          field="width", value=p.width, limit=round(needs, 1))

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from bouncy_latch.core.flex.warp import Bow, Warp
+from bouncy_latch.core.mechanisms.captive.shape import Drawn as Pocket
 from bouncy_latch.core.mechanisms.clamping.plan import Plan
 from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, Motion
 from bouncy_latch.core.numbers import Array
@@ -39,7 +40,7 @@ class Drawn:
         plan, ear, split = self.plan, self._ear(), self.plan.split
         angle, inside = plan.ear_angle, math.asin(plan.p.gap / 2 / plan.inner)
         other = [(x if split else -x, -y if split else y) for x, y, _ in reversed(ear)]
-        bulges = [0.0, ear[3][2], 0.0, 0.0, 0.0]
+        bulges = [ear[3][2], 0.0, 0.0, 0.0, 0.0]
         around = 2 * (math.pi - angle) if split else math.pi - 2 * angle
         back = 2 * (math.pi - inside) if split else math.pi - 2 * inside
         first = [*ear[:-1], (*ear[-1][:2], math.tan(around / 8))]
@@ -60,6 +61,28 @@ class Drawn:
         sides = (self.plan.at,) if self.plan.split else (self.plan.at, -self.plan.at)
         return tree.union([one.move(x=x, z=p.width * (i + 0.5) / p.screws) for x in sides for i in range(p.screws)])
 
+    @cached_property
+    def _seats(self) -> list[tree.Matrix]:
+        """From a pocket's own coordinates to each of its places: it opens towards −y, at the outside of the lower ear."""
+        plan, p = self.plan, self.plan.p
+        sides = (plan.at,) if plan.split else (plan.at, -plan.at)
+        room = plan.pocket.room if plan.pocket else 0.0
+        return [(1, 0, 0, x, 0, 0, -1, room - plan.top, 0, 1, 0, p.width * (i + 0.5) / p.screws)
+                for x in sides for i in range(p.screws)]
+
+    def pockets(self) -> list[tree.Solid]:
+        """What the nuts' room takes of the lower ear."""
+        plan = self.plan.pocket
+        return [Pocket(plan).pocket().placed(seat) for seat in self._seats] if plan else []
+
+    def nuts(self) -> list[Body]:
+        """The nuts in their pockets; those of a ring that bends are not drawn."""
+        plan = self.plan.pocket
+        if plan is None or self.plan.split:
+            return []
+        nut = Pocket(plan).bodies()[1].base
+        return [Body(f"N{i}", "nut", nut, seat, BOUGHT) for i, seat in enumerate(self._seats, 1)]
+
     def shares(self) -> tuple[Share, ...]:
         """The ring and its stem on the foot; the upper half, where there is one."""
         p, reach = self.plan.p, self.plan.outer + 0.1
@@ -68,7 +91,7 @@ class Drawn:
         else:
             stem = tree.Box(-p.foot / 2, -reach, 0, p.foot / 2, -self.plan.inner * 0.6, p.width)
         bore = tree.cylinder(self.plan.inner, p.width + 2).move(z=-1)
-        keeps = tree.union([bore, self.holes()])
+        keeps = tree.union([bore, self.holes(), *self.pockets()])
         if self.plan.split:
             return (Share("clamp", "A", add=self.ring() + stem, cut=keeps),)
         upper = self.ring()
@@ -88,10 +111,10 @@ class Drawn:
             block = blocks.block(-p.foot / 2, -self.plan.outer - p.backing, p.foot / 2, -self.plan.outer, p.width)
         tube = Body("T", "tube", tree.cylinder(p.diameter / 2, p.width + 2 * PAST).move(z=-PAST), role=BOUGHT)
         if self.plan.split:
-            return Body("A", "clamp", block), tube
+            return Body("A", "clamp", block), *self.nuts(), tube
         # The base of the cap is a crumb inside its ring: everything of it is the mechanism's.
         crumb = tree.Box(-0.5, self.plan.inner + 0.3 * p.wall, 0, 0.5, self.plan.inner + 0.7 * p.wall, p.width)
-        return Body("A", "clamp", block), Body("B", "cap", crumb, self.beside), tube
+        return Body("A", "clamp", block), Body("B", "cap", crumb, self.beside), *self.nuts(), tube
 
     def motion(self) -> Motion:
         """The cap comes down, or the ring is bent shut, until it is as tight as it gets."""

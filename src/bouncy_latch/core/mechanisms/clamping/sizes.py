@@ -6,6 +6,7 @@ from bouncy_latch.core.fields import Params, choice, number
 from bouncy_latch.core.parts import blocks
 
 HALVES, SPLIT = "halves", "split"
+LOOSE, PRESSED = "loose", "pressed"
 
 
 class TubeClampParams(Params):
@@ -37,6 +38,10 @@ class TubeClampParams(Params):
                               help="Between tube and ring, per side, as drawn.")
     hole: float = number(0.5, label="hole over screw", unit="mm", role="chosen", low=0.1, high=2, step=0.05,
                          help="How much wider than the screw its holes are drawn.")
+    nuts: str = choice(LOOSE, (LOOSE, PRESSED), label="nuts", role="chosen",
+                       help="Held by a wrench, or pressed into pockets of the ear that stands on the foot.")
+    allowance: float = number(0.02, label="nut allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
+                              when={"nuts": (PRESSED,)}, help="Drawn across the pockets' flats over the nut's greatest.")
     foot: float = number(14, label="foot", unit="mm", role="given", low=2, high=200, step=0.5, source="you",
                          help="Width of what the clamp stands on.")
     backing: float = blocks.backing(14, label="behind", low=1, high=200, part="foot", help="Length of the block it stands on.")
