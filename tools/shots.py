@@ -167,8 +167,8 @@ def main() -> int:
             own = with_spool(own, material="PETG", colour="kelp", note="dry it first")
             own_printers.keep(data_folder(), Printers(printers=(own, made(name="Tern", nozzle=0.6, bed=(180, 180, 180)))))
             window.session.adopt(Latch(document.empty_project()), None, unsaved=False)
-            window.show_printers()
-            window.printers.use(own.spools[0])
+            window.asides.show("printers")
+            window.asides.page("printers").use(own.spools[0])
         take("printers", printers)
 
         def ladder():

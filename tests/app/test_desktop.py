@@ -6,6 +6,7 @@ import configparser
 import re
 import shlex
 import xml.etree.ElementTree as ET
+from functools import partial
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QSettings, Qt
@@ -20,6 +21,8 @@ from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.parts import Elided, ElidedButton
 from bouncy_latch.app.recent import MOST, Recent
 from bouncy_latch.core.errors import ParamError
+
+ASIDES = ("printers", "hardware", "keys")
 
 
 def test_it_is_installed_for_the_user_and_goes_again(tmp_path):
@@ -163,12 +166,12 @@ def test_the_map_of_keys_names_every_command_that_has_keys(bench):
     window = bench.window
     # Whether a key reaches a window is the display's affair; that one leads here is ours.
     next(command for command in window.commands if command.shortcut == "F1").run()
-    assert window.view_shown() is window.keys
-    shown = {made.text() for made in window.keys.findChildren(QLabel)}
+    assert window.view_shown() is window.asides.page("keys")
+    shown = {made.text() for made in window.asides.page("keys").findChildren(QLabel)}
     assert {c.title for c in window.commands if c.shortcut} <= shown
     keys = [c.shortcut for c in window.commands if c.shortcut]
     assert len(keys) == len(set(keys))
-    QTest.keyClick(window.keys, Qt.Key.Key_Escape)
+    QTest.keyClick(window.asides.page("keys"), Qt.Key.Key_Escape)
     assert window.view_shown() is window.shape
 
 
@@ -176,7 +179,7 @@ def test_whatever_takes_the_keyboard_has_a_name(bench):
     window = bench.window
     pages = [lambda n=n: window.jobline.go(n) for n in range(len(STOPS))]
     seen = 0
-    for show in (*pages, window.choose_kind, window.show_printers, window.show_keys):
+    for show in (*pages, window.choose_kind, *(partial(window.asides.show, name) for name in ASIDES)):
         show()
         bench.session.changed.emit()
         for widget in window.findChildren(QWidget):
@@ -212,7 +215,7 @@ def test_it_fits_every_screen(bench, mechanism):
     for size in SIZES:
         window.resize(*size)
         stops = {name: (lambda n=n: window.jobline.go(n)) for n, name in enumerate(STOPS)}
-        pages = {"kinds": window.choose_kind, "printers": window.show_printers, "keys": window.show_keys}
+        pages = {"kinds": window.choose_kind, **{name: partial(window.asides.show, name) for name in ASIDES}}
         for name, show in (stops | pages).items():
             show()
             laid_out()

@@ -17,7 +17,7 @@ from tests.app.conftest import PATIENCE
 def page(bench):
     bench.window.new()
     bench.window.topbar.printers_wanted.emit()
-    return bench.window.printers
+    return bench.window.asides.page("printers")
 
 
 def typed(field, text):
@@ -31,7 +31,8 @@ def typed(field, text):
 def pressed(bench, text):
     """Press a button of the page, once it is there."""
     def shown():
-        return [made for made in bench.window.printers.findChildren(QPushButton) if made.text() == text and made.isVisible()]
+        page = bench.window.asides.page("printers")
+        return [made for made in page.findChildren(QPushButton) if made.text() == text and made.isVisible()]
 
     bench.qtbot.waitUntil(lambda: bool(shown()), timeout=PATIENCE)
     shown()[0].click()
@@ -63,7 +64,7 @@ def test_a_stranger_gets_from_nothing_to_a_printer_that_is_known(bench, page, tm
     assert bench.window.shape.isVisible()
     assert bench.window.verdicts.isVisible()
     the_ladder_is_exported_and_teaches(bench, process, tmp_path)
-    bench.window.show_printers()
+    bench.window.asides.show("printers")
     page.remove()
     assert not own_printers.known(data_folder()).printers
     assert bench.session.project.process == process
@@ -153,7 +154,7 @@ def test_a_nut_is_measured_once_and_taken_by_a_pocket(bench):
     window, session = bench.window, bench.session
     session.select("nut-pocket-1")
     next(b for b in window.sheet.findChildren(QPushButton) if b.text() == "from your hardware…").click()
-    page = window.hardware
+    page = window.asides.page("hardware")
     assert window.view_shown() is page
     page.add_button.click()
     for name, text in (("name", "brass"), ("flats", "7.94 7.98 7.91"), ("height", "3.9"), ("diameter", "9")):

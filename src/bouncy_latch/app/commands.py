@@ -47,7 +47,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Export the test piece…", "Ctrl+Shift+E", lambda: exporting.parts(test_piece=True)),
         Command("Save a picture of this view…", "Ctrl+Shift+P", exporting.picture),
         Command("Save the force plot…", "", exporting.plot),
-        Command("Put the pauses into sliced G-code…", "", window.pausing.begin),
+        Command("Put the pauses into sliced G-code…", "", lambda: window.pausing.begin()),
         Command("Predict parts from files…", "Ctrl+P", window.predict_loose),
         Command("Put the parts from files away", "", window.bed.close_loose),
         Command("Compare ways up", "Ctrl+U", window.compare_poses),
@@ -58,8 +58,8 @@ def commands_of(window: BenchWindow) -> list[Command]:
         *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: window.export_coupon(n))
           for name in plain_coupons()],
         Command("Add a mechanism…", "Ctrl+N", window.choose_kind),
-        Command("Your printers…", "Ctrl+Shift+R", window.show_printers),
-        Command("Your hardware…", "Ctrl+Shift+H", window.show_hardware),
+        Command("Your printers…", "Ctrl+Shift+R", lambda: window.asides.show("printers")),
+        Command("Your hardware…", "Ctrl+Shift+H", lambda: window.asides.show("hardware")),
         *kinds,
         Command("Find sizes for the target", "Ctrl+T", window.find_sizes),
         Command("Remove this mechanism", "Ctrl+Delete", session.remove),
@@ -77,5 +77,5 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Sheet beside or as a drawer", "Ctrl+Shift+D", lambda: window.folding.turn("sheet")),
         Command("Light or dark", "Ctrl+L", window.toggle_theme),
         Command("Find a command", "Ctrl+K", lambda: window.palette_panel.open()),
-        Command("Keys", "F1", window.show_keys),
+        Command("Keys", "F1", lambda: window.asides.show("keys")),
     ]

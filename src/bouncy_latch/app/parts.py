@@ -6,12 +6,14 @@ import re
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QFrame, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.copying import Push, Words
 from bouncy_latch.app.theme import text_font
 
+GROWS_MS = 60
+"""How long after the start what is not seen yet is made, ms."""
 _AROUND_WORDS = 26
 """What padding and border of a button take beside its words, pixels."""
 
@@ -160,6 +162,26 @@ class Elided(Words):
 
     def minimumSizeHint(self) -> QSize:
         return QSize(20, super().minimumSizeHint().height())
+
+
+class Later(QWidget):
+    """A page that is made when it is first looked at: what nobody sees would cost every start."""
+
+    def __init__(self, make: Callable[[], QWidget]) -> None:
+        super().__init__()
+        self._make: Callable[[], QWidget] | None = make
+        self._holder = QVBoxLayout(self)
+        self._holder.setContentsMargins(0, 0, 0, 0)
+
+    def make(self) -> None:
+        """Make it now, unless it is there."""
+        if self._make is not None:
+            make, self._make = self._make, None
+            self._holder.addWidget(make())
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.make()
 
 
 class _Scrolled(QScrollArea):

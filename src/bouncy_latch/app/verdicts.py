@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -10,7 +10,7 @@ from bouncy_latch.app import axis
 from bouncy_latch.app.bed import Bed, ShelfOffer
 from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import Elided, button, label, set_tone
+from bouncy_latch.app.parts import GROWS_MS, Elided, button, label, set_tone
 from bouncy_latch.app.rowarea import RowArea
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -204,6 +204,13 @@ class Verdicts(QFrame):
         layout.addWidget(self._area)
         for signal in (session.viewed, bed.changed):
             signal.connect(self._on_changed)
+        # What is fine is folded: its rows are made once the window is there.
+        self._grown = False
+        QTimer.singleShot(GROWS_MS, self, self._on_grown)
+        self._on_changed()
+
+    def _on_grown(self) -> None:
+        self._grown = True
         self._on_changed()
 
     def _on_busy(self, busy: bool) -> None:
@@ -218,7 +225,7 @@ class Verdicts(QFrame):
         bad = [check for check in checks if check.verdict != OK]
         fine = [check for check in checks if check.verdict == OK]
         for rows, shown, holder, whole in ((self._failing, bad, self._bad, True), (self._fine, fine, self._good, False)):
-            while len(rows) < len(shown):
+            while len(rows) < len(shown) and (whole or self._grown):
                 row = Row(whole)
                 row.mended.connect(self._apply)
                 row.place_wanted.connect(self.place_wanted)
@@ -262,6 +269,8 @@ class Verdicts(QFrame):
 
     def _on_fold(self) -> None:
         """Show what is fine, or fold it into its line."""
+        if not self._grown:
+            self._on_grown()
         self._unfolded = not self._unfolded
         self._show_fold(sum(not row.isHidden() for row in self._fine))
 

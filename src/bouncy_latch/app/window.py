@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
@@ -21,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from bouncy_latch.app import workers
+from bouncy_latch.app.asides import Asides
 from bouncy_latch.app.bed import Bed
 from bouncy_latch.app.chooser import Chooser
 from bouncy_latch.app.commands import PROJECT_MENU, Command, commands_of
@@ -28,15 +31,11 @@ from bouncy_latch.app.dropping import Dropping
 from bouncy_latch.app.editors import NumberField
 from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.folding import LEAST_WORK, Folding
-from bouncy_latch.app.hardware_page import HardwarePage
 from bouncy_latch.app.jobline import STOPS, JobLine
-from bouncy_latch.app.keys_page import KeysPage
 from bouncy_latch.app.loosesheet import LooseSheet
 from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.palette import Palette
 from bouncy_latch.app.parts import around, button, label
-from bouncy_latch.app.pausing import Pausing
-from bouncy_latch.app.printers_page import PrintersPage
 from bouncy_latch.app.recent import Recent
 from bouncy_latch.app.rulerpanel import RulerPanel
 from bouncy_latch.app.session import Session
@@ -59,6 +58,9 @@ from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
 
+if TYPE_CHECKING:
+    from bouncy_latch.app.pausing import Pausing
+
 NOTICE_MS = 8000
 LEAST = QSize(500, 340)
 """What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
@@ -76,7 +78,7 @@ class BenchWindow(QMainWindow):
         super().__init__()
         self.session, self.recent = session, recent
         self._leaving, self._was_empty = False, False
-        self.exporting, self.pausing = Exporting(self), Pausing(self)
+        self.exporting = Exporting(self)
         self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
         self.setWindowTitle("Bouncy Latch")
         self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize()))
@@ -96,16 +98,12 @@ class BenchWindow(QMainWindow):
         for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
-        self.chooser, self.printers, self.hardware = Chooser(session), PrintersPage(session), HardwarePage(session)
-        self._asides = (self.chooser, self.printers, self.hardware)
-        for page in self._asides:
-            self._stack.addWidget(page)
+        self.chooser = Chooser(session)
+        self._stack.addWidget(self.chooser)
+        self.asides = Asides(self, self._stack, self._go_back)
         self._notice = self._notice_line()
         self._lay_out()
         self.commands = commands_of(self)
-        self.keys = KeysPage(self.commands)
-        self._asides = (*self._asides, self.keys)
-        self._stack.addWidget(self.keys)
         self.palette_panel = Palette(self.centralWidget(), self.commands)
         self._connect()
         self.jobline.go(SHAPE)
@@ -173,12 +171,11 @@ class BenchWindow(QMainWindow):
         self.jobline.went.connect(self._on_went)
         self.session.changed.connect(self._on_session)
         self.shelf.add_wanted.connect(self.choose_kind)
-        self.topbar.printers_wanted.connect(self.show_printers)
-        self.chooser.printers_wanted.connect(self.show_printers)
-        self.sheet.hardware_wanted.connect(self.show_hardware)
+        for asked, name in ((self.topbar.printers_wanted, "printers"), (self.chooser.printers_wanted, "printers"),
+                            (self.sheet.hardware_wanted, "hardware")):
+            asked.connect(partial(self.asides.show, name))
         self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
-        for page in self._asides:
-            page.left.connect(lambda: self._on_went(self.jobline.current))
+        self.chooser.left.connect(self._go_back)
         self.verdicts.place_wanted.connect(self._show_place)
         self.verdicts.search_wanted.connect(self.find_sizes)
         self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
@@ -188,7 +185,7 @@ class BenchWindow(QMainWindow):
         self._stack.currentChanged.connect(lambda _: self._on_bed())
         self.print_stop.place_wanted.connect(self._show_bed_place)
         self.print_stop.explained.connect(self.verdicts.explain)
-        self.print_stop.gcode_wanted.connect(self.pausing.begin)
+        self.print_stop.gcode_wanted.connect(lambda: self.pausing.begin())
         self.shape.plot_wanted.connect(self.exporting.plot)
         self.shape.back_wanted.connect(lambda: self.jobline.go(PRINT))
         for command in self.commands:
@@ -207,7 +204,7 @@ class BenchWindow(QMainWindow):
         """An empty project is where one chooses; the first mechanism ends that."""
         empty = not self.session.project.mechanisms and not self.bed.shows_loose
         shown = self._stack.currentWidget()
-        besides = shown in self._asides
+        besides = shown is self.chooser or shown in self.asides
         if (empty and not besides) or (not empty and shown is self.chooser and self._was_empty):
             self._on_went(self.jobline.current)
         self._was_empty = empty
@@ -221,22 +218,19 @@ class BenchWindow(QMainWindow):
         if self.recent and self.session.path and self.session.path not in self.recent.paths()[:1]:
             self.recent.note(self.session.path)
 
-    def show_keys(self) -> None:
-        """Show the map of keys."""
-        self._stack.setCurrentWidget(self.keys)
-        self.keys.setFocus()
+    @cached_property
+    def pausing(self) -> Pausing:
+        """What puts pauses into sliced files, loaded when it is first asked for."""
+        from bouncy_latch.app.pausing import Pausing
+
+        return Pausing(self)
+
+    def _go_back(self) -> None:
+        self._on_went(self.jobline.current)
 
     def view_shown(self) -> QWidget:
         """Return what the middle of the window shows."""
         return self._stack.currentWidget()
-
-    def show_printers(self) -> None:
-        """Show the user's own printers."""
-        self._stack.setCurrentWidget(self.printers)
-
-    def show_hardware(self) -> None:
-        """Show the user's own drawer of hardware."""
-        self._stack.setCurrentWidget(self.hardware)
 
     def _on_bed(self) -> None:
         """Loose parts bring their own sheet and have no ruler."""
@@ -247,7 +241,8 @@ class BenchWindow(QMainWindow):
                 self.jobline.go(PRINT)
             self._on_went(self.jobline.current)
         # A page that is about no mechanism has the room of what is.
-        designing = self._stack.currentWidget() not in self._asides
+        shown = self._stack.currentWidget()
+        designing = shown is not self.chooser and shown not in self.asides
         self.ruler.setVisible(designing and not loose and self.session.solution is not None)
         for widget in (self.jobline, self.verdicts):
             widget.setVisible(designing)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSignalBlocker
+from PySide6.QtCore import QRectF, QSignalBlocker, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.figures import SectionFigure, section_across
-from bouncy_latch.app.parts import clear, label, scrolled
+from bouncy_latch.app.parts import GROWS_MS, clear, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.target_panel import TargetPanel
 from bouncy_latch.app.theme import text_font
@@ -68,8 +68,15 @@ class BriefStop(QWidget):
         self._asked = scrolled(inside, (16, 10, 8, 10))
         self._layout.addWidget(self._asked, 15)
         self._layout.addLayout(right, 10)
+        # Behind other pages it is made once the window is there.
+        self._grown = False
+        QTimer.singleShot(GROWS_MS, self, self._on_grown)
         session.changed.connect(self._on_changed)
         session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))
+        self._on_changed()
+
+    def _on_grown(self) -> None:
+        self._grown = True
         self._on_changed()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -93,6 +100,8 @@ class BriefStop(QWidget):
         self._on_changed()
 
     def _on_changed(self) -> None:
+        if not self._grown and not self.isVisible():
+            return
         mechanism, solution = self._session.mechanism, self._session.solution
         if mechanism is None:
             self._built_for = ()

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.head import Head
 from bouncy_latch.app.pages import Pages
-from bouncy_latch.app.parts import Elided, button, label, scrolled
+from bouncy_latch.app.parts import Elided, Later, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.stops.evidence_panel import EvidencePanel
 from bouncy_latch.app.stops.gap_chart import GapChart
@@ -31,8 +31,9 @@ class FitStop(QWidget):
         super().__init__()
         self._session = session
         self.chart, self.next, self.evidence = GapChart(), NextPrint(session), EvidencePanel(session)
-        self.process, self.ladder = ProcessPanel(session), LadderPage(session)
-        self.fields = self.process.fields
+        self._process: ProcessPanel | None = None
+        self.ladder = LadderPage(session)
+        self._process_page = Later(self._made_process)
         self._title, self._source = label("", "title", 10.5), Elided("", "quiet")
         group = QButtonGroup(self)
         self.page_buttons = []
@@ -50,7 +51,7 @@ class FitStop(QWidget):
         for widget in (self.chart, self._way, self.next):
             chart.addWidget(widget)
         self._pages = Pages()
-        for content in (scrolled(chart, (14, 4, 14, 6)), self.ladder, _framed(self.evidence), _scrolling(self.process)):
+        for content in (scrolled(chart, (14, 4, 14, 6)), self.ladder, _framed(self.evidence), self._process_page):
             self._pages.addWidget(content)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -62,6 +63,22 @@ class FitStop(QWidget):
         self.chart.released.connect(session.end_drag)
         session.changed.connect(self._on_changed)
         self._on_changed()
+
+    def _made_process(self) -> QWidget:
+        self._process = ProcessPanel(self._session)
+        return _scrolling(self._process)
+
+    @property
+    def process(self) -> ProcessPanel:
+        """The numbers of the process."""
+        self._process_page.make()
+        assert self._process is not None, "it was made"
+        return self._process
+
+    @property
+    def fields(self) -> dict[str, QLineEdit]:
+        """The fields of the process, by name."""
+        return self.process.fields
 
     def go(self, page: int) -> None:
         """Show a page."""
