@@ -20,8 +20,8 @@ from bouncy_latch.core.mechanisms.contract import CLEAR, Motion, Solution
 if TYPE_CHECKING:
     from bouncy_latch.app.stage.view import Stage3D
 
-SKETCH_MS = 15
-"""In a drag the figures follow every step; the solid is drawn at most this often, so that the handle never lags."""
+SKETCH_MS = 0
+"""In a drag the figures follow every step; the solid is drawn once no more steps wait, so that the handle never lags."""
 LOW = 320
 """Height of the view below which the plot makes room for the solid, px."""
 TITLES = 270

@@ -418,6 +418,11 @@ class Kind:
     trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
 
+    def figures(self, params: Params, process: Process) -> Solution:
+        """Return the solution of what was printed already; raises SolveError, ParamError."""
+        found: Solution = getattr(self.solve, "figures", self.solve)(params, process)
+        return found
+
     def taking(self, piece: Piece) -> dict[str, Any]:
         """Return the parameters that make it take a piece of the user's own hardware; raises ParamError."""
         if self.takes is None:

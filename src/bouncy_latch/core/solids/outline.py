@@ -10,6 +10,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -197,7 +198,11 @@ def _inset(old: Outline, distance: float) -> Outline | None:
         x, y = _offset_corner(edges[index - 1], edge, distance)
         corners.append((x, y, edge.bulge))
     result = Outline(tuple(corners))
-    return result if _same_course(old, result) and _is_offset(old, result, distance) else None
+    if not _same_course(old, result):
+        return None
+    # Of a convex outline whose arcs run into their neighbours the moved edges are the offset while each keeps its course.
+    plain = _is_plain(old) and _is_plain(result)
+    return result if plain or _is_offset(old, result, distance) else None
 
 
 @lru_cache(maxsize=512)
@@ -233,6 +238,18 @@ def _same_course(old: Outline, new: Outline) -> bool:
         if (a.x1 - a.x0) * (b.x1 - b.x0) + (a.y1 - a.y0) * (b.y1 - b.y0) <= 0:
             return False
     return True
+
+
+def _is_plain(outline: Outline) -> bool:
+    """Whether an outline is convex and runs round once, and no arc of it meets a neighbour at an angle."""
+    edges, turned = outline.edges, 0.0
+    for before, after in pairwise((edges[-1], *edges)):
+        (ax, ay), (bx, by) = before.tangent(at_end=True), after.tangent(at_end=False)
+        turn = math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+        if turn < -1e-9 or after.bulge < 0 or (turn > 1e-9 and (before.bulge or after.bulge)):
+            return False
+        turned += turn + after.sweep
+    return abs(turned - 2 * math.pi) < 1e-6
 
 
 def _is_offset(old: Outline, new: Outline, distance: float) -> bool:
