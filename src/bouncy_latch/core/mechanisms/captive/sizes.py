@@ -41,7 +41,7 @@ class NutPocketParams(Params):
                           help="What the screw pulls the nut against.")
     roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
                          help="Over the nut.")
-    closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="roof is", role="chosen", when={"style": (SEALED, SLID)},
+    closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="closed by", role="chosen", when={"style": (SEALED, SLID)},
                          help="A flat bridge over the nut, or two slopes of 45° with room under them that need none.")
     bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="lying bore", role="chosen", when={"lying": (YES,)},
                        help="What lets the screw's hole print lying: an octagon, or a circle with a peak.")
