@@ -202,3 +202,46 @@ def filled_arm(length, depth, width, wall, skin, ratio):
         return w["u"][1] / (depth * half)
 
     return float(mean.assemble(end, u=end.interpolate(moved))) / 2
+
+
+def swept_bar(places, normals, thickness, width, modulus, pulled, across=6):
+    """Return the force along y (N) and the most strain along the surface of a bar that is swept along a centre line.
+
+    ``places``, ``normals``: (n, 2). Its first end is held, its last one is moved by ``pulled`` along y and does not turn; the
+    strain is looked at away from both.
+    """
+    eta = np.linspace(-1, 1, across + 1) * thickness / 2
+    points = (places[:, None, :] + eta[None, :, None] * normals[:, None, :]).reshape(-1, 2)
+    rows, cols = np.meshgrid(np.arange(len(places) - 1), np.arange(across), indexing="ij")
+    first = (rows * (across + 1) + cols).ravel()
+    cells = np.stack([first, first + across + 1, first + across + 2, first + 1])
+    mesh = fem.MeshQuad(np.ascontiguousarray(points.T), np.ascontiguousarray(cells))
+    element = fem.ElementVector(fem.ElementQuad2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    lam, mu = modulus * POISSON / (1 - POISSON**2), modulus / 2 / (1 + POISSON)
+
+    @fem.BilinearForm
+    def stiffness(u, v, _):
+        a, b = sym_grad(u), sym_grad(v)
+        return width * (2 * mu * ddot(a, b) + lam * trace(a) * trace(b))
+
+    matrix = stiffness.assemble(basis)
+
+    def end(at):
+        chosen = set(range(at * (across + 1), (at + 1) * (across + 1)))
+        return basis.get_dofs(np.array([f for f in mesh.boundary_facets() if set(mesh.facets[:, f]) <= chosen]))
+
+    held, moved = end(0), end(len(places) - 1)
+    found = basis.zeros()
+    along_y = np.concatenate([moved.nodal["u^2"], moved.facet["u^2"]])
+    found[along_y] = pulled
+    found = fem.solve(*fem.condense(matrix, x=found, D=np.concatenate([held.all(), moved.all()])))
+    force = float((matrix @ found)[along_y].sum())
+    far = mesh.boundary_facets()
+    middle = mesh.p[:, mesh.facets[:, far]].mean(axis=1)
+    apart = np.minimum(*(np.hypot(*(middle - places[i][:, None])) for i in (0, -1)))
+    edge = fem.FacetBasis(mesh, element, facets=far[apart > 2 * thickness], intorder=4)
+    gradient, normal = edge.interpolate(found).grad, edge.normals
+    along = np.array([-normal[1], normal[0]])
+    strain = sum(along[i] * gradient[i][j] * along[j] for i in range(2) for j in range(2))
+    return force, float(np.abs(strain).max())

@@ -48,8 +48,11 @@ NESTED = Scale(("nut too wide", "nut hammered in", "nut pressed in", "nut drops 
                verdicts=(STOP, LOOK, OK, OK, STOP),
                told=("nut would not go in", "wanted a mallet", "pressed in, stays", "dropped in", "nut spins"))
 """Of a bought nut in a printed pocket."""
+SPRUNG = Scale(("bars welded", "too stiff", "springs", "too soft", "spring broke"), verdicts=(STOP, LOOK, OK, LOOK, STOP),
+               told=("bars are one piece", "is too stiff", "springs as it should", "is too soft", "broke"))
+"""Of a spring that prints flat."""
 
-RECORDED = (IN_PLACE, SNAPPED, SCREWED, NESTED)
+RECORDED = (IN_PLACE, SNAPPED, SCREWED, NESTED, SPRUNG)
 """The scales that prints are recorded on."""
 LEARNT = (*RECORDED, FELT)
 """The scales of evidence: prints, and ladders of fits."""

@@ -21,6 +21,8 @@ TOLERANCE = 1e-6
 """Change of a displacement, of the greatest in its case, at which an iteration ends."""
 MOST_ITERATIONS = 30
 MOST_STRETCH = 0.1
+CHAIN, BAND = 24, 5
+"""Elements in a row from which on a chain is solved as one, and how far from the diagonal its stiffness reaches."""
 MOST_TURN = math.radians(60)
 """An element that turns further than this against its own ends within a solution is outside small strain; so is one
 that is stretched by more than :data:`MOST_STRETCH`."""
@@ -203,10 +205,31 @@ class Frame:
         return moved.reshape(cases, -1, 3), force
 
     def _solve(self, tangent: Array, right: Array) -> Array:
+        if self._chained:
+            return self._solve_chain(tangent, right)
         inside = tangent[:, self._free[:, None], self._free[None, :]]
         try:
             return np.asarray(np.linalg.solve(inside, right), dtype=np.float64)
         except np.linalg.LinAlgError:
+            raise SolveError("the frame is not held: part of it can move without bending") from None
+
+    @cached_property
+    def _chained(self) -> bool:
+        """Whether it is long, and every element runs from one node to the next: what each touches is near it then."""
+        return len(self.ends) >= CHAIN and bool((np.diff(self.ends, axis=1) == 1).all())
+
+    def _solve_chain(self, tangent: Array, right: Array) -> Array:
+        from scipy.linalg import LinAlgError, solve_banded
+
+        size = len(self._free)
+        inside = tangent[:, self._free[:, None], self._free[None, :]]
+        bands = np.zeros((len(tangent), 2 * BAND + 1, size))
+        for shift in range(-BAND, BAND + 1):
+            diagonal = np.diagonal(inside, shift, axis1=1, axis2=2)
+            bands[:, BAND - shift, max(shift, 0):size + min(shift, 0)] = diagonal
+        try:
+            return np.array([solve_banded((BAND, BAND), band, each) for band, each in zip(bands, right, strict=True)])
+        except LinAlgError:
             raise SolveError("the frame is not held: part of it can move without bending") from None
 
     def _refuse_folded(self, moved: Array, part: float) -> None:

@@ -17,6 +17,8 @@ from bouncy_latch.core.trial.posed import bent
 
 ID = "bends-alone"
 STEPS, LEVELS = 13, 3
+LEAST = 1e-4
+"""Area covered twice that is more than rounding of the sections, mm²."""
 ALLOWED = 0.05
 """Depth a body may reach into itself for rounding in its computed curve, mm."""
 
@@ -38,7 +40,7 @@ def itself(body: Any) -> tuple[float, tuple[float, float, float]]:
             rings, enclosed = [ring[::-1] for ring in rings], -enclosed
         once = manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
         twice = enclosed - float(once.area())
-        if twice > 1e-6:
+        if twice > LEAST:
             double = manifold3d.CrossSection(rings, manifold3d.FillRule.EvenOdd)
             flaw = once - double
             width = 2 * twice / max(_way_round(flaw), 1e-9)

@@ -1,0 +1,146 @@
+"""A bar that winds in the layers: its centre line of straights and arcs as a frame, its strain, and where it meets itself.
+
+Curved pieces are strained as curved bars: at the inside of a turn by Winkler–Bach's factor. Travel is along y, of the last
+node against the first, which is held; the bar is as stiff as its printed section.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from bouncy_latch.core.flex import beams
+from bouncy_latch.core.flex.frame import Frame, natural_stiffness
+from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.flex.strip import AT, WEIGHTS
+from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
+
+STRAIGHT, TURN = 2, math.pi / 4
+"""Elements of a straight, and the greatest angle of an element of an arc, rad."""
+APART = 1.6
+"""Two places of a bar count as facing each other when the way along it is so many half turns round the way across, or more."""
+
+
+@dataclass(frozen=True)
+class Winding:
+    """A bar along a centre line.
+
+    Attributes:
+        edges: of the centre line, from the held end. thickness, width: as printed, mm. fill, modulus (MPa), poisson.
+    """
+
+    edges: tuple[Edge, ...]
+    thickness: float
+    width: float
+    fill: Fill
+    modulus: float
+    poisson: float = 0.35
+
+    @cached_property
+    def made(self) -> Section:
+        """The printed section."""
+        return section(self.thickness, self.width, self.fill, self.poisson)
+
+    @cached_property
+    def _pieces(self) -> tuple[Array, Array, Array, Array]:
+        """Nodes (n, 2), and of every element its length along the line, its radius (infinite: straight) and its curvature."""
+        nodes, lengths, radii = [(self.edges[0].x0, self.edges[0].y0)], [], []
+        for edge in self.edges:
+            count = STRAIGHT if edge.bulge == 0 else max(2, math.ceil(abs(edge.sweep) / TURN - 1e-9))
+            whole = edge.chord if edge.bulge == 0 else edge.radius * abs(edge.sweep)
+            if edge.bulge == 0:
+                places = [(edge.x0 + (edge.x1 - edge.x0) * i / count, edge.y0 + (edge.y1 - edge.y0) * i / count)
+                          for i in range(1, count + 1)]
+            else:
+                cx, cy = edge.centre
+                begin = math.atan2(edge.y0 - cy, edge.x0 - cx)
+                places = [(cx + edge.radius * math.cos(begin + edge.sweep * i / count),
+                           cy + edge.radius * math.sin(begin + edge.sweep * i / count)) for i in range(1, count + 1)]
+            nodes += places
+            lengths += [whole / count] * count
+            radii += [edge.radius] * count
+        return np.array(nodes), np.array(lengths), np.array(radii), 1 / np.array(radii)
+
+    @property
+    def nodes(self) -> Array:
+        """The centre line's nodes, (n, 2) mm."""
+        return self._pieces[0]
+
+    @property
+    def length(self) -> float:
+        """Along the centre line, mm."""
+        return float(self._pieces[1].sum())
+
+    def frame(self, guided: bool) -> Frame:
+        """Return it as a frame: the first node held, the last free along y, and ``guided``: it does not turn or leave the line.
+        """
+        nodes, lengths, _, _ = self._pieces
+        made = self.made
+        softness = made.softness(float(self.length), self.poisson) / self.modulus
+        axial, bending, shear = (np.full(len(AT), value) for value in (self.modulus * made.area, self.modulus * made.bending,
+                                                                       softness))
+        # Of a spring's many elements most are alike.
+        kinds, which = np.unique(np.round(lengths, 9), return_inverse=True)
+        stiffness = np.array([natural_stiffness(float(length), axial, bending, shear, AT, WEIGHTS) for length in kinds])[which]
+        fixed = np.zeros((len(nodes), 3), dtype=bool)
+        fixed[0] = True
+        fixed[-1, 0] = fixed[-1, 2] = guided
+        ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
+        return Frame(nodes, ends, stiffness, fixed, np.zeros((len(nodes), 3)))
+
+    def pulled(self, travels: Array, guided: bool = True) -> tuple[Array, Array, Array]:
+        """Return displacements (B, n, 3), forces (B,) N and greatest strains (B,) at travels (B,) of the end along y, mm.
+
+        Raises:
+            SolveError: when it cannot be followed so far.
+        """
+        frame, zero = self.frame(guided), np.zeros((len(travels), 2))
+        moved, force = frame.pushed(len(self.nodes) - 1, -travels, np.tile([0.0, 1.0], (len(travels), 1)), zero)
+        return moved, force, self.strains(frame, moved)
+
+    def strains(self, frame: Frame, moved: Array) -> Array:
+        """Return the greatest surface strain of each case, (B,)."""
+        inner = frame.forces(moved)
+        inside = self._pieces[2] - self.thickness / 2
+        factor = np.array([beams.curved_factor(radius, self.thickness) if math.isfinite(radius) else 1.0 for radius in inside])
+        by_moment = self.thickness / 2 / (self.modulus * self.made.bending) * factor
+        by_pull = 1 / (self.modulus * self.made.area)
+        moment = np.abs(inner[:, :, 1:]).max(axis=2)
+        return np.asarray((by_moment * moment + by_pull * np.abs(inner[:, :, 0])).max(axis=1))
+
+    def least_gap(self, moved: Array) -> Array:
+        """Return what is left between parts of the bar that face each other in each case, (B,) mm; negative where they meet."""
+        nodes, lengths, _, _ = self._pieces
+        way = np.concatenate([[0.0], np.cumsum(lengths)])
+        at = nodes + moved[:, :, :2]
+        start, along = at[:, :-1], np.diff(at, axis=1)
+        out = at[:, :, None, :] - start[:, None, :, :]
+        t = np.clip((out * along[:, None]).sum(axis=3) / np.maximum((along**2).sum(axis=2)[:, None], 1e-12), 0.0, 1.0)
+        across = np.sqrt(((out - t[..., None] * along[:, None]) ** 2).sum(axis=3))
+        between = np.abs(way[:, None] - (way[None, None, :-1] + t * lengths))
+        facing = between > APART * math.pi / 2 * np.maximum(across, self.thickness)
+        return np.asarray(np.where(facing, across, np.inf).min(axis=(1, 2)) - self.thickness)
+
+
+def stroke(edges: tuple[Edge, ...], thickness: float) -> Outline:
+    """Return the outline of a bar of even thickness along a centre line whose pieces run into each other, mm.
+
+    Raises:
+        SolveError: when it would cross itself.
+    """
+    corners: list[Corner] = []
+    for side, course in ((1.0, edges), (-1.0, edges[::-1])):
+        for number, edge in enumerate(course):
+            first, last = (False, True) if side > 0 else (True, False)
+            x, y = (edge.x0, edge.y0) if side > 0 else (edge.x1, edge.y1)
+            tx, ty = edge.tangent(at_end=first)
+            corners.append((x + side * thickness / 2 * ty, y - side * thickness / 2 * tx, side * edge.bulge))
+            if number == len(course) - 1:
+                x, y = (edge.x1, edge.y1) if side > 0 else (edge.x0, edge.y0)
+                tx, ty = edge.tangent(at_end=last)
+                corners.append((x + side * thickness / 2 * ty, y - side * thickness / 2 * tx, 0.0))
+    return from_corners(corners)

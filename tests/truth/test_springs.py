@@ -1,0 +1,119 @@
+"""Springs against Castigliano's theorem, Winkler–Bach's factor, and plane-stress elements of the same bar."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from bouncy_latch.core.flex import beams
+from bouncy_latch.core.flex.section import Fill
+from bouncy_latch.core.flex.winding import Winding
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.process import population
+from bouncy_latch.core.process.profile import Spread
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.solids.outline import Edge
+from tests import plane_fem
+
+SOLID = Fill(50, 0.4, 1.0, 50)
+E = 2000.0
+SERPENTINES = [(12, 1.5, 1.0, 5, 4), (20, 2.5, 1.2, 6, 5), (5, 1.2, 1.2, 4, 3)]
+HERON = population.built_in()[0]
+KIND = registry.kind("zigzag-spring")
+
+
+def serpentine(leg, radius, cells):
+    """Two half legs and what is between them, the ends on the line through the legs' middles."""
+    edges, y, side = [Edge(0, 0, leg / 2, 0, 0.0)], 0.0, 1.0
+    for cell in range(cells):
+        edges.append(Edge(side * leg / 2, y, side * leg / 2, y + 2 * radius, side))
+        y += 2 * radius
+        edges.append(Edge(side * leg / 2, y, 0.0 if cell == cells - 1 else -side * leg / 2, y, 0.0))
+        side = -side
+    return tuple(edges)
+
+
+@pytest.mark.parametrize(("leg", "radius", "thickness", "width", "cells"), SERPENTINES)
+def test_small_stretch_is_castiglianos(leg, radius, thickness, width, cells):
+    """1/k = N·[a³/12 + π·a²·r/4 + 2·a·r² + π·r³/2]/(E·I), bending only, ends free to turn (Castigliano's theorem;
+    S. Timoshenko, *Strength of Materials* II); stress at the crown 6·M·K/(b·t²) + F/(b·t) with M = F·(a/2 + r)."""
+    bar = Winding(serpentine(leg, radius, cells), thickness, width, SOLID, E)
+    moment = width * thickness**3 / 12
+    soft = cells * (leg**3 / 12 + math.pi * leg**2 * radius / 4 + 2 * leg * radius**2 + math.pi * radius**3 / 2) / (E * moment)
+    _, force, strain = bar.pulled(np.array([1e-3]), guided=False)
+    # Short thick bars also stretch and shear, which the formula leaves out.
+    assert force[0] / 1e-3 * soft == pytest.approx(1.0, abs=0.015 if leg / thickness > 10 else 0.05)
+    crown = 6 * (leg / 2 + radius) / (width * thickness**2) * beams.curved_factor(radius - thickness / 2, thickness)
+    assert E * strain[0] / force[0] == pytest.approx(crown + 1 / (width * thickness), rel=0.01)
+
+
+@pytest.mark.parametrize(("leg", "radius", "thickness", "width", "cells"), SERPENTINES)
+def test_a_held_serpentine_is_what_plane_stress_elements_are(leg, radius, thickness, width, cells):
+    places, normals = [], []
+    for edge in serpentine(leg, radius, cells):
+        count = 30
+        for i in range(count + 1):
+            part = Edge(edge.x0, edge.y0, edge.x1, edge.y1, edge.bulge)
+            if edge.bulge == 0:
+                at = (edge.x0 + (edge.x1 - edge.x0) * i / count, edge.y0 + (edge.y1 - edge.y0) * i / count)
+                tx, ty = part.tangent(at_end=False)
+            else:
+                cx, cy = edge.centre
+                angle = math.atan2(edge.y0 - cy, edge.x0 - cx) + edge.sweep * i / count
+                at = (cx + edge.radius * math.cos(angle), cy + edge.radius * math.sin(angle))
+                way = math.copysign(1.0, edge.sweep)
+                tx, ty = -way * math.sin(angle), way * math.cos(angle)
+            if not places or math.dist(at, places[-1]) > 1e-9:
+                places.append(at)
+                normals.append((-ty, tx))
+    force, strain = plane_fem.swept_bar(np.array(places), np.array(normals), thickness, width, E, 0.01)
+    _, ours, strained = Winding(serpentine(leg, radius, cells), thickness, width, SOLID, E, plane_fem.POISSON).pulled(
+        np.array([0.01]))
+    assert ours[0] / force == pytest.approx(1.0, abs=0.05)
+    assert strained[0] / strain == pytest.approx(1.0, abs=0.1)
+
+
+def exact(**sizes):
+    """A spring printed as drawn, solid."""
+    process = HERON.model_copy(update={"growth": Spread(mean=0.0, sd=0.0), "infill": 100.0})
+    return KIND.solve(KIND.params().changed(**sizes), process)
+
+
+@pytest.mark.trade
+def test_twice_as_high_is_twice_as_stiff_and_twice_as_thick_about_eight_times():
+    """Common practice, no source."""
+    rate = exact(thickness=1.0, pitch=6).value("rate")
+    assert exact(thickness=1.0, pitch=6, width=12).value("rate") == pytest.approx(2 * rate, rel=1e-3)
+    assert exact(thickness=2.0, pitch=6).value("rate") == pytest.approx(8 * rate, rel=0.1)
+    assert exact(thickness=1.0, pitch=6, rows=18).value("rate") == pytest.approx(rate / 2, rel=0.1)
+
+
+def test_its_figures_follow_from_its_course_and_its_solid():
+    found = exact(travel=10, rows=9, cycles=1)
+    course = found.motion.course
+    force = course.curves["force"]
+    assert course.values[0] == force[0] == 0
+    assert course.values[-1] == 10
+    assert all(a < b for a, b in pairwise(force))
+    assert found.value("energy") == pytest.approx(float(np.trapezoid(force, course.values)), rel=1e-6)
+    assert found.value("bar_gap") == pytest.approx(4 - 1.2)
+    assert found.value("travel_solid") == pytest.approx(9 * (4 - 1.2))
+    body = mesh.evaluate(found.bodies["A"])
+    assert len(body.decompose()) == 1
+    # As long as its bar, and two tabs: less where the bar begins inside of them.
+    bars = 2 * (18 / 2 - 4) + 8 * 18 + 9 * math.pi * 2
+    assert body.volume() == pytest.approx(6 * (1.2 * bars + 2 * 8 * 8.6), rel=0.01)
+    low, _, high = (found.motion.course.bands["force"][0][-1], 0, found.motion.course.bands["force"][1][-1])
+    assert low < force[-1] < high
+
+
+def test_a_pressed_spring_meets_itself_before_it_is_solid():
+    found = exact(action="pressed", travel=9, rows=6)
+    reach = found.check("solid")
+    assert reach.value < found.value("travel_solid")
+    assert reach.verdict == "look"
+    later = exact(action="pressed", travel=round(reach.value - 0.3, 1), rows=6)
+    assert later.check("solid").verdict == "ok"
