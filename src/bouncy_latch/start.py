@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import gc
+import os
 from types import ModuleType
 from typing import NoReturn
 
 
 def loaded() -> ModuleType:
     """Load what the window is made of, without looking for garbage where there is none, and return its first module."""
+    # What is solved here is small: threads of the linear algebra library would wait for each other on a busy machine.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     gc.disable()
     from bouncy_latch.app import __main__ as window
 
