@@ -7,10 +7,11 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.section import Fill
-from bouncy_latch.core.flex.winding import Winding
+from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Spread
@@ -40,10 +41,10 @@ def serpentine(leg, radius, cells):
 def test_small_stretch_is_castiglianos(leg, radius, thickness, width, cells):
     """1/k = N·[a³/12 + π·a²·r/4 + 2·a·r² + π·r³/2]/(E·I), bending only, ends free to turn (Castigliano's theorem;
     S. Timoshenko, *Strength of Materials* II); stress at the crown 6·M·K/(b·t²) + F/(b·t) with M = F·(a/2 + r)."""
-    bar = Winding(serpentine(leg, radius, cells), thickness, width, SOLID, E)
+    bar = Winding(serpentine(leg, radius, cells), thickness, width, SOLID, E, hold=FREE)
     moment = width * thickness**3 / 12
     soft = cells * (leg**3 / 12 + math.pi * leg**2 * radius / 4 + 2 * leg * radius**2 + math.pi * radius**3 / 2) / (E * moment)
-    _, force, strain = bar.pulled(np.array([1e-3]), guided=False)
+    _, force, strain = bar.pulled(np.array([1e-3]))
     # Short thick bars also stretch and shear, which the formula leaves out.
     assert force[0] / 1e-3 * soft == pytest.approx(1.0, abs=0.015 if leg / thickness > 10 else 0.05)
     crown = 6 * (leg / 2 + radius) / (width * thickness**2) * beams.curved_factor(radius - thickness / 2, thickness)
@@ -76,10 +77,44 @@ def test_a_held_serpentine_is_what_plane_stress_elements_are(leg, radius, thickn
     assert strained[0] / strain == pytest.approx(1.0, abs=0.1)
 
 
-def exact(**sizes):
+@pytest.mark.parametrize("slope", [0.1, 0.4, 0.9])
+def test_a_level_leaf_is_two_elastica_of_half_its_length(slope):
+    """A cantilever under an end load turns by ``slope`` there (K. E. Bisshopp & D. C. Drucker, Q. Appl. Math. 3, 1945)."""
+    length, thickness, width = 60.0, 0.8, 5.0
+    k = math.sqrt((1 + math.sin(slope)) / 2)
+    theta = math.asin(1 / (k * math.sqrt(2)))
+    alpha = ellipk(k * k) - ellipkinc(theta, k * k)
+    half = length / 2
+    down = half * (1 - 2 / alpha * (ellipe(k * k) - ellipeinc(theta, k * k)))
+    along = half * math.sqrt(2 * math.sin(slope)) / alpha
+    leaf = Winding(tuple(Edge(length * i / 8, 0, length * (i + 1) / 8, 0, 0.0) for i in range(8)), thickness, width, SOLID, E,
+                   hold=LEVEL)
+    moved, force, _ = leaf.pulled(np.array([2 * down]))
+    assert force[0] == pytest.approx(alpha**2 * E * width * thickness**3 / 12 / half**2, rel=0.01)
+    assert -moved[0, -1, 0] == pytest.approx(2 * (half - along), rel=0.02)
+
+
+def exact(kind=KIND, **sizes):
     """A spring printed as drawn, solid."""
     process = HERON.model_copy(update={"growth": Spread(mean=0.0, sd=0.0), "infill": 100.0})
-    return KIND.solve(KIND.params().changed(**sizes), process)
+    return kind.solve(kind.params().changed(**sizes), process)
+
+
+@pytest.mark.parametrize(("form", "times", "fillet"), [("single", 3, 0.6), ("two parallel", 24, 0.6)])
+def test_leaves_are_a_little_softer_than_the_handbooks(form, times, fillet):
+    """3·E·I/L³ and 24·E·I/L³ of leaves that grow out of rigid walls; ours give way (O'Donnell 1960) and shear."""
+    kind = registry.kind("leaf-spring")
+    found = exact(kind, form=form, length=60, thickness=1.2, width=6, travel=1, fillet=fillet)
+    handbook = times * HERON.modulus.mean * 6 * 1.2**3 / 12 / 60**3
+    assert 0.93 < found.value("rate") / handbook < 0.99
+    assert found.value("shift") == pytest.approx(0.6 / 60, rel=0.08)
+    assert (found.value("tilt") < 0.05) == (form != "single")
+    far = exact(kind, form=form, length=60, thickness=1.2, width=6, travel=12, fillet=fillet)
+    assert far.motion.course.curves["force"][-1] > 12 * far.value("rate")
+    body = mesh.evaluate(found.bodies["A"])
+    bars = 1 if form == "single" else 2
+    reach = {1: 0.0, 2: 8.0}[bars] + 0.6 + fillet + 1
+    assert body.volume() == pytest.approx(6 * (bars * 60 * 1.2 + 2 * reach * (12 + 10)), rel=0.01)
 
 
 @pytest.mark.trade

@@ -19,6 +19,8 @@ from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
 
+FREE, LINE, LEVEL = "free", "line", "level"
+"""How the moved end is held: it may turn and leave its line; it does neither; it does not turn, but leaves its line."""
 STRAIGHT, TURN = 2, math.pi / 4
 """Elements of a straight, and the greatest angle of an element of an arc, rad."""
 APART = 1.6
@@ -31,6 +33,8 @@ class Winding:
 
     Attributes:
         edges: of the centre line, from the held end. thickness, width: as printed, mm. fill, modulus (MPa), poisson.
+        hold: how the moved end is held. fillet: radius where it grows out of blocks at its ends, whose give counts then, mm;
+        0 where it grows out of nothing wide.
     """
 
     edges: tuple[Edge, ...]
@@ -39,6 +43,8 @@ class Winding:
     fill: Fill
     modulus: float
     poisson: float = 0.35
+    hold: str = LINE
+    fillet: float = 0.0
 
     @cached_property
     def made(self) -> Section:
@@ -75,9 +81,9 @@ class Winding:
         """Along the centre line, mm."""
         return float(self._pieces[1].sum())
 
-    def frame(self, guided: bool) -> Frame:
-        """Return it as a frame: the first node held, the last free along y, and ``guided``: it does not turn or leave the line.
-        """
+    @cached_property
+    def frame(self) -> Frame:
+        """It as a frame: the first node held, the last one moved along y."""
         nodes, lengths, _, _ = self._pieces
         made = self.made
         softness = made.softness(float(self.length), self.poisson) / self.modulus
@@ -88,28 +94,39 @@ class Winding:
         stiffness = np.array([natural_stiffness(float(length), axial, bending, shear, AT, WEIGHTS) for length in kinds])[which]
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         fixed[0] = True
-        fixed[-1, 0] = fixed[-1, 2] = guided
+        fixed[-1, 0], fixed[-1, 2] = self.hold == LINE, self.hold != FREE
+        springs = np.zeros((len(nodes), 3))
+        if self.fillet > 0:
+            # The blocks at its ends give way where it grows out of them.
+            for end in (0, -1):
+                springs[end, 2] = 1 / beams.root_rotation(self.thickness, self.width, self.modulus) if fixed[end, 2] else 0.0
+                fixed[end, 2] = False
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
-        return Frame(nodes, ends, stiffness, fixed, np.zeros((len(nodes), 3)))
+        return Frame(nodes, ends, stiffness, fixed, springs)
 
-    def pulled(self, travels: Array, guided: bool = True) -> tuple[Array, Array, Array]:
+    def pulled(self, travels: Array) -> tuple[Array, Array, Array]:
         """Return displacements (B, n, 3), forces (B,) N and greatest strains (B,) at travels (B,) of the end along y, mm.
 
         Raises:
             SolveError: when it cannot be followed so far.
         """
-        frame, zero = self.frame(guided), np.zeros((len(travels), 2))
-        moved, force = frame.pushed(len(self.nodes) - 1, -travels, np.tile([0.0, 1.0], (len(travels), 1)), zero)
-        return moved, force, self.strains(frame, moved)
+        directions, arms = np.tile([0.0, 1.0], (len(travels), 1)), np.zeros((len(travels), 2))
+        moved, force = self.frame.pushed(len(self.nodes) - 1, -travels, directions, arms)
+        return moved, force, self.strains(moved)
 
-    def strains(self, frame: Frame, moved: Array) -> Array:
+    def strains(self, moved: Array) -> Array:
         """Return the greatest surface strain of each case, (B,)."""
-        inner = frame.forces(moved)
+        inner = self.frame.forces(moved)
         inside = self._pieces[2] - self.thickness / 2
         factor = np.array([beams.curved_factor(radius, self.thickness) if math.isfinite(radius) else 1.0 for radius in inside])
         by_moment = self.thickness / 2 / (self.modulus * self.made.bending) * factor
         by_pull = 1 / (self.modulus * self.made.area)
-        moment = np.abs(inner[:, :, 1:]).max(axis=2)
+        moments = np.abs(inner[:, :, 1:])
+        if self.fillet > 0:
+            root = beams.fillet_factor(self.fillet, self.thickness)
+            moments[:, 0, 0] *= root
+            moments[:, -1, 1] *= root
+        moment = moments.max(axis=2)
         return np.asarray((by_moment * moment + by_pull * np.abs(inner[:, :, 0])).max(axis=1))
 
     def least_gap(self, moved: Array) -> Array:

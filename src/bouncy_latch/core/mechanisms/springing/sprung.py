@@ -40,7 +40,7 @@ class Sprung:
     Attributes:
         winding: its bar as printed. process: what it is printed on. travel: asked, mm; ``way``: 1 where it is stretched, -1
         pressed. gap: least drawn gap between bars, mm; infinite without one. solid: travel at which all gaps are closed, mm.
-        cycles: how often it is used. force: asked at the travel, N; None where none is.
+        cycles: how often it is used. force: asked at the travel, N; None where none is. bars: side by side, sharing the force.
     """
 
     winding: Winding
@@ -51,12 +51,13 @@ class Sprung:
     solid: float
     cycles: float
     force: float | None
+    bars: int = 1
 
     @cached_property
     def _followed(self) -> tuple[Array, Array, Array, Array]:
         travels = self.travel * np.concatenate([[TINY], np.arange(1, STATES + 1) / STATES])
         moved, force, strain = self.winding.pulled(self.way * travels)
-        return travels, moved, self.way * force, strain
+        return travels, moved, self.bars * self.way * force, strain
 
     @property
     def states(self) -> tuple[Array, Array, Array, Array]:
