@@ -9,7 +9,6 @@ from __future__ import annotations
 import os
 import shlex
 import shutil
-import subprocess
 import sys
 from pathlib import Path
 
@@ -88,6 +87,8 @@ def uninstall(home: Path) -> list[Path]:
 
 def _refresh(home: Path) -> None:
     """Let the desktop's own tools rebuild their lists, where they are there; without them it happens at the next login."""
+    import subprocess
+
     for tool, folder in _REFRESH:
         found = shutil.which(tool)
         if found and (home / folder).is_dir():

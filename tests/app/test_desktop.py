@@ -203,7 +203,7 @@ def around_page(window):
     return next(area for area in window.findChildren(QScrollArea) if area.widget() is window._pages)
 
 
-SIZES = [(500, 340), (512, 350), (683, 384), (800, 600), (1024, 700), (1366, 768), (1920, 1080), (3840, 2160)]
+SIZES = [(500, 340), (512, 350), (683, 384), (800, 600), (1024, 700), (1280, 800), (1366, 768), (1920, 1080), (3840, 2160)]
 
 
 @pytest.mark.parametrize("mechanism", ["knuckle-hinge-1", "hook-1"])
@@ -212,6 +212,9 @@ def test_it_fits_every_screen(bench, mechanism):
     window, session = bench.window, bench.session
     session.select(next(m.id for m in session.project.mechanisms if m.kind in mechanism))
     bench.settle()
+    for name in ("printers", "hardware"):
+        window.asides.show(name)
+        window.asides.page(name).add()
     for size in SIZES:
         window.resize(*size)
         stops = {name: (lambda n=n: window.jobline.go(n)) for n, name in enumerate(STOPS)}

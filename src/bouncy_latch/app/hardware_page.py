@@ -88,14 +88,14 @@ class HardwarePage(OwnPage[Drawer]):
         if piece is None:
             self.lay(wrapped("Nothing yet. A nut of yours, measured here once, can be taken by every pocket in every project."))
             return
-        grid = FieldGrid(1, 190, 40, (8, 4))
+        grid = FieldGrid(1, 120, 30, (8, 4))
         for name, words, unit in _FIELDS:
-            grid.put(label(words, "", 9.5), self.field(name, words, 240), unit)
+            grid.put(label(words, "", 9.5), self.field(name, words, 150), unit)
         shape = Combo()
         shape.addItems(["hexagon", "square"])
         shape.setAccessibleName("shape of the nut")
         shape.setCurrentText(piece.shape)
-        shape.setFixedWidth(240)
+        shape.setFixedWidth(150)
         shape.textActivated.connect(lambda text: self.enter("shape", text))
         grid.put(label("shape", "", 9.5), shape)
         beside = QHBoxLayout()

@@ -7,8 +7,9 @@ from functools import partial
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QBoxLayout, QButtonGroup, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.parts import button, clear, label, scrolled
 from bouncy_latch.app.session import Session
@@ -17,6 +18,8 @@ from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.project.own_file import OwnFile
 
+SIDE, MARGINS, LOWEST = 150, 26, 220
+"""Width the list needs beside the form, what margins take, and the least height of the page, px."""
 T = TypeVar("T")
 
 
@@ -57,13 +60,34 @@ class OwnPage(QWidget, Generic[T]):
         head.addWidget(self.trouble, 1)
         head.addWidget(button("done", self.left.emit, "plain", "Back to the bench"))
         right.addLayout(head)
-        right.addWidget(scrolled(self._form), 1)
+        self._area = scrolled(self._form)
+        right.addWidget(self._area, 1)
         session.changed.connect(lambda: self.isVisible() and self._show())
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(16, 10, 10, 10)
-        layout.setSpacing(16)
-        layout.addLayout(side, 3)
-        layout.addLayout(right, 7)
+        self._both = QHBoxLayout(self)
+        self._both.setContentsMargins(16, 10, 10, 10)
+        self._both.setSpacing(16)
+        self._both.addLayout(side, 3)
+        self._both.addLayout(right, 7)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow the list stands over what is chosen of it."""
+        super().resizeEvent(event)
+        self._share()
+
+    def minimumSizeHint(self) -> QSize:
+        """What the form needs: the list goes above it."""
+        return QSize(self._needed + MARGINS, LOWEST)
+
+    @property
+    def _needed(self) -> int:
+        return max(self._area.minimumSizeHint().width(), 200)
+
+    def _share(self) -> None:
+        """The list has three tenths of the width, or its own row; the form is as wide as it needs."""
+        slim = self.width() < SIDE + self._needed + 2 * MARGINS
+        self._both.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
+        self._area.setMinimumWidth(min(self._needed, self.width() - MARGINS))
+        self.updateGeometry()
 
     # -- what a page says of its things ------------------------------------------------------------------------------
 
@@ -180,6 +204,9 @@ class OwnPage(QWidget, Generic[T]):
         clear(self._form)
         self.fields = {}
         self.build()
+        self._share()
+        # What the new form needs is known once it wears its style.
+        QTimer.singleShot(0, self, self._share)
 
     def field(self, name: str, words: str, width: int) -> QLineEdit:
         """Return a field for one of the chosen one's values."""

@@ -16,6 +16,8 @@ from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 
+LEAST_RIGHT = 226
+"""Width that what follows from the answers needs beside them, px."""
 NARROW, SLIM = 700, 640
 """Widths below which answers stand under each other, and what follows under them, px."""
 
@@ -51,7 +53,7 @@ class BriefStop(QWidget):
         self._cautions = label("", "quiet", 8.5)
         self._cautions.setWordWrap(True)
         right = QVBoxLayout()
-        right.setContentsMargins(12, 12, 16, 10)
+        right.setContentsMargins(8, 12, 8, 10)
         right.setSpacing(6)
         right.addWidget(label("What follows", "head", 10.5))
         right.addWidget(self._follows)
@@ -92,8 +94,10 @@ class BriefStop(QWidget):
             self._on_changed()
 
     def _share(self) -> None:
-        """Under each other the page scrolls as one; beside each other the answers scroll by themselves."""
+        """Under each other the page scrolls as one; beside each other the answers scroll by themselves, wide enough."""
         self._asked.setMinimumHeight(self._asked.widget().sizeHint().height() if self._slim else 0)
+        needed = self._asked.widget().minimumSizeHint().width() + self._asked.verticalScrollBar().sizeHint().width()
+        self._asked.setMinimumWidth(min(needed, self.width() - LEAST_RIGHT) if not self._slim else 0)
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
@@ -144,9 +148,11 @@ class BriefStop(QWidget):
                 facts = active[name]
                 wide = bool(facts.choices) and len(max(facts.choices, key=len)) > 14
                 self._editors[name] = grid.editor(label(facts.label, "quiet", 9), facts, self._enter,
-                                                  (78, 168 if wide else 108), wide)
+                                                  (70, 160 if wide else 100), wide)
             self._questions.addLayout(grid)
         self._share()
+        # What the new answers need is known once they wear their style.
+        QTimer.singleShot(0, self, self._share)
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
         self._session.set_params(self._editors[name].facts.label, merge_key, **{name: value})

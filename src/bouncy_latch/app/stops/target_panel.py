@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QVBoxLayout, QWidget
@@ -12,9 +12,10 @@ from bouncy_latch.app.session import Session
 from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.judge import target
-from bouncy_latch.core.judge.target import Proposal, Targeted
 from bouncy_latch.core.mechanisms import registry
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.judge.target import Proposal, Targeted
 
 
 class TargetPanel(QFrame):
@@ -105,6 +106,8 @@ class TargetPanel(QFrame):
         self.offered.emit(0)
 
         def work(report: Any) -> tuple[Design, Targeted]:
+            from bouncy_latch.core.judge import target
+
             return request, target.targeted(request, fixed, report)
 
         self.lane.start(work)

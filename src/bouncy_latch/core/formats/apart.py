@@ -15,7 +15,6 @@ import pickle
 import resource
 import select
 import struct
-import subprocess
 import sys
 import threading
 import time
@@ -74,6 +73,8 @@ class _Reader:
     """One reader process."""
 
     def __init__(self) -> None:
+        import subprocess
+
         environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
         self._process = subprocess.Popen([sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                                          stderr=subprocess.DEVNULL, env=environment, bufsize=0)

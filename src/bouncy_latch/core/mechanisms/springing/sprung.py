@@ -196,7 +196,7 @@ def derived(s: Sprung) -> tuple[Derived, ...]:
     found = [
         Derived("rate", "rate", s.rate, "N/mm", "frame of its centre line, ends held",
                 f"modulus {s.process.modulus.mean:.0f} MPa"),
-        Derived("at_travel", "force at its travel", s.at_travel, "N", "the same frame, bent so far", m.source),
+        Derived("force", "force at its travel", s.at_travel, "N", "the same frame, bent so far", m.source),
         Derived("strain", "strain", 100 * s.strain, "%", "M·t/(2·E·I)·K_i + N/(E·A), K_i of the turn (Winkler–Bach)", m.source),
         Derived("energy", "energy", s.energy, "N·mm", "∫ F dx along the way", "geometry"),
         Derived("printed", "bar as printed", s.winding.thickness, "mm", "thickness + 2·growth", known),
