@@ -138,6 +138,8 @@ def main() -> int:
         def thread():
             snap("thread-1", 2, "offset")
             window.shape.section_button.click()
+            # What is measured in the section is written once it stands still.
+            wait(app, 1.0)
 
         def sealed():
             snap("nut-pocket-2", 3, "allowance")
