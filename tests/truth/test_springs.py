@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
@@ -143,6 +144,18 @@ def test_its_figures_follow_from_its_course_and_its_solid():
     assert body.volume() == pytest.approx(6 * (1.2 * bars + 2 * 8 * 8.6), rel=0.01)
     low, _, high = (found.motion.course.bands["force"][0][-1], 0, found.motion.course.bands["force"][1][-1])
     assert low < force[-1] < high
+
+
+@pytest.mark.parametrize(("kind", "sizes", "says"), [
+    ("zigzag-spring", {"rows": 1, "travel": 9}, "all but a straight bar: that would be 12 mm longer"),
+    ("zigzag-spring", {"pitch": 1.2}, "leave nothing between them"), ("zigzag-spring", {"tab": 17}, "leave nothing of rows"),
+    ("zigzag-spring", {"action": "pressed", "travel": 26}, "it is solid at 25.2 mm"),
+    ("zigzag-spring", {"ends": "eye", "eye": 7}, "leaves no wall"),
+    ("leaf-spring", {"travel": 18}, "are not bent 18 mm aside"), ("leaf-spring", {"spacing": 3}, "no room for their fillets"),
+    ("leaf-spring", {"fillet": 9, "length": 18, "travel": 1}, "leave nothing of a leaf")])
+def test_what_is_no_spring_is_refused_in_a_sentence(kind, sizes, says):
+    with pytest.raises(SolveError, match=says):
+        exact(registry.kind(kind), **sizes)
 
 
 def test_a_pressed_spring_meets_itself_before_it_is_solid():

@@ -130,6 +130,9 @@ class _Waiting:
     top: float = -math.inf
     thickest: float = 0.0
     tops: list[float] = field(default_factory=list)
+    marked: bool = False
+    primed: bool = False
+    too_low: ParamError | None = None
     rise_from: float | None = None
 
     def rising(self, before: float, height: float, number: int) -> bool:
@@ -146,12 +149,22 @@ class _Waiting:
             raise ReadError(f"line {number}: this print is a spiral, it has no layers to stop between")
         return True
 
+    def mark(self) -> None:
+        """Take a layer's mark; what was laid before the first one may be no layer."""
+        self.primed, self.marked = not self.marked, True
+
     def reached(self, height: float, number: int) -> list[float]:
         """Take a layer at a height (mm) and return the heights asked for that it is the first to reach.
 
         Raises:
             ReadError: for a print that goes back down. ParamError: for a height in the first layer.
         """
+        if self.primed and height < self.top - _SAME:
+            # Before the first mark the nozzle was primed somewhere above the bed: that is no layer.
+            self.top, self.thickest, self.tops, self.too_low = -math.inf, 0.0, [], None
+        self.primed = False
+        if self.too_low is not None:
+            raise self.too_low
         if height < self.top - BACK_DOWN:
             raise ReadError(f"line {number}: this print goes back down from {self.top:g} to {height:g} mm, one object after "
                             "the other; a nozzle that waits in between would hit what stands")
@@ -163,8 +176,10 @@ class _Waiting:
         self.tops.append(height)
         due = [asked for asked in self.heights if height >= asked - _SAME]
         if due and first:
-            raise ParamError(f"{due[0]:g} mm is in the first layer: there is nothing yet to put anything into", field="at",
-                             value=due[0], limit=height)
+            # Unless this turns out to have been no layer.
+            self.too_low = ParamError(f"{due[0]:g} mm is in the first layer: there is nothing yet to put anything into",
+                                      field="at", value=due[0], limit=height)
+            return []
         self.heights = self.heights[len(due):]
         return due
 
@@ -253,7 +268,10 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
             continue
         before = replace(state)
         lays = state.follow(words_of(line))
-        if held is None and (lays or _MARK.match(line)):
+        mark = _MARK.match(line) is not None
+        if mark:
+            waiting.mark()
+        if held is None and (lays or mark):
             held = _Held(before, [])
         if held is None:
             count += 1
@@ -269,6 +287,8 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
         raise ReadError("this G-code ends within a pause that was put in: it is not complete")
     if held is not None:
         yield from begun(state.height if waiting.rise_from is not None else waiting.top, number)
+    if waiting.too_low is not None:
+        raise waiting.too_low
     if waiting.top == -math.inf:
         raise ReadError("this G-code has no printing moves")
     if not line.endswith(b"\n") and _UNFINISHED.search(line.partition(b";")[0].upper().strip()):

@@ -49,7 +49,7 @@ class LeafSpringParams(Params):
                        help="One leaf, whose end turns; or two, which keep what they carry level.")
     travel: float = number(4, label="travel", unit="mm", role="given", low=0.1, high=100, step=0.5, source="you",
                            help="How far its end moves beside its length.")
-    force: float | None = number(None, label="force then", unit="N", role="given", low=0.05, high=1000, step=0.1,
+    force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help="What it should give at its travel; empty: whatever it gives.")
     cycles: float = number(1000, label="times used", unit="", role="given", low=1, high=1_000_000, step=100, source="you",
                            help="1: once; more: it must stand it often.")

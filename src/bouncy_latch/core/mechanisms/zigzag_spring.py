@@ -37,6 +37,8 @@ from bouncy_latch.core.solids.outline import Edge, rectangle
 
 STRETCHED, PRESSED = "stretched", "pressed"
 TAB, EYE = "tab", "eye"
+STRAIGHTENS = 0.5
+"""Of what its bar is longer than it, how far it may be stretched: beyond that it is pulled straight and not bent."""
 SLENDER = 2.0
 """Length over width from which a pressed spring goes aside (common practice, no source)."""
 ROUND = 0.5
@@ -50,7 +52,7 @@ class ZigzagSpringParams(Params):
                          help="Stretched from its drawn length, or pressed together.")
     travel: float = number(8, label="travel", unit="mm", role="given", low=0.1, high=200, step=0.5, source="you",
                            help="How far its ends move against each other.")
-    force: float | None = number(None, label="force then", unit="N", role="given", low=0.05, high=1000, step=0.1,
+    force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help="What it should give at its travel; empty: whatever it gives.")
     cycles: float = number(1000, label="times used", unit="", role="given", low=1, high=1_000_000, step=100, source="you",
                            help="1: once; more: it must stand it often.")
@@ -163,10 +165,10 @@ def _refuse_what_cannot_be(plan: Plan) -> None:
     if p.action == PRESSED and p.travel > plan.sprung.solid:
         raise SolveError(f"it is solid at {plan.sprung.solid:.1f} mm and cannot be pressed by {p.travel:g}", field="travel",
                          value=p.travel, limit=round(plan.sprung.solid, 2))
-    longest = plan.sprung.winding.length - p.row_length
-    if p.action == STRETCHED and p.travel > 0.5 * longest:
-        raise SolveError(f"stretched by {p.travel:g} mm it would be a straight bar: {longest:.0f} mm of bars wind in it",
-                         field="travel", value=p.travel, limit=round(0.5 * longest, 1))
+    spare = plan.sprung.winding.length - plan.top
+    if p.action == STRETCHED and p.travel > STRAIGHTENS * spare:
+        raise SolveError(f"stretched by {p.travel:g} mm it is all but a straight bar: that would be {spare:.0f} mm longer",
+                         field="travel", value=p.travel, limit=round(STRAIGHTENS * spare, 1))
     if p.ends == EYE and p.eye > p.tab - 2:
         raise SolveError(f"an eye of {p.eye:g} mm leaves no wall in a tab of {p.tab:g}", field="eye", value=p.eye,
                          limit=p.tab - 2)
