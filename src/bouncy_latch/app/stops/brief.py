@@ -16,6 +16,8 @@ from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 
+AUTO = 88
+"""Width of a field that may be worked out: "auto" and the figure, px."""
 LEAST_RIGHT = 226
 """Width that what follows from the answers needs beside them, px."""
 NARROW, SLIM = 700, 640
@@ -148,7 +150,7 @@ class BriefStop(QWidget):
                 facts = active[name]
                 wide = bool(facts.choices) and len(max(facts.choices, key=len)) > 14
                 self._editors[name] = grid.editor(label(facts.label, "quiet", 9), facts, self._enter,
-                                                  (70, 160 if wide else 100), wide)
+                                                  (AUTO if facts.auto else 70, 160 if wide else 100), wide)
             self._questions.addLayout(grid)
         self._share()
         # What the new answers need is known once they wear their style.
