@@ -8,6 +8,8 @@ import pytest
 
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError
 from bouncy_latch.core.formats import gcode, gcode_check
+from bouncy_latch.core.judge.pauses import placed
+from bouncy_latch.core.mechanisms.contract import Pause
 
 MOVES = b"".join(b"G1 Z%.1f F9000\nG1 X%d Y2 E%d F1800\nG1 X9 Y9 E%d.5\n" % (0.2 * i, i, i, i) for i in range(1, 6))
 FILES = {
@@ -161,3 +163,19 @@ def test_the_machine_waits_as_it_is_told(tmp_path):
     pauses, added = gcode.planned(source, [0.55, 0.56])
     assert [pause.line for pause in pauses] == [pauses[0].line] * 2, "what falls on one layer is one stop"
     assert sum(line.startswith(gcode.BEGIN.decode()) for line in added) == 1
+
+
+@pytest.mark.parametrize(("pause", "tops", "at", "clear"), [
+    (Pause(1.0, "nut", roof=1.0, stands=0.9), [0.2, 0.4, 0.6, 0.8, 1.0, 1.2], 1.1, 0.1),
+    (Pause(1.0, "nut", roof=1.0, stands=0.9), [0.3, 0.6, 0.9, 1.2], 1.05, 0.0),
+    (Pause(1.0, "nut", roof=1.0, stands=0.95), [0.35, 0.7, 1.05, 1.4], 1.225, 0.1),
+    (Pause(1.0, "nut", roof=1.0, stands=0.95), [0.4, 0.8, 1.3, 1.7], 1.05, -0.15),
+    (Pause(0.9, "colour change"), [0.3, 0.6, 0.9, 1.2], 1.05, None)])
+def test_a_pause_comes_before_the_layer_that_roofs_its_pocket(pause, tops, at, clear):
+    (found,) = placed([pause], tops)
+    assert found.at == pytest.approx(at)
+    assert found.clear == (None if clear is None else pytest.approx(clear))
+    assert ("the nozzle hits it" in found.trouble) == (clear is not None and clear < 0)
+    for wrong, says in (([0.2, 0.4], "above the print"), ([5.0, 6.0], "in the first layer")):
+        with pytest.raises(ParamError, match=says):
+            placed([pause], wrong)

@@ -1,0 +1,60 @@
+"""Springs on the command line, by the names scripts rely on."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+import trimesh
+
+from tests.end.test_cli import bouncy  # noqa: F401 - a fixture
+
+
+def told(answer):
+    code, out, err = answer
+    assert (code, err) == (0, "")
+    return json.loads(out)
+
+
+@pytest.mark.parametrize(("kind", "sizes", "check"), [
+    ("zigzag-spring", {"travel": 6, "rows": 8, "row_length": 18, "pitch": 4}, "strain"),
+    ("zigzag-spring", {"action": "pressed", "travel": 3}, "solid"),
+    ("leaf-spring", {"form": "two parallel", "length": 50, "travel": 3}, "level"),
+    ("leaf-spring", {"form": "single", "length": 50, "travel": 3}, "roots")])
+def test_a_spring_says_its_rate_its_course_and_what_it_stands(bouncy, kind, sizes, check):  # noqa: F811
+    words = [word for name, value in sizes.items() for word in ("--set", f"{name}={value}")]
+    found = told(bouncy("solve", kind, *words, "--quick"))
+    course, derived = found["prediction"]["course"], found["derived"]
+
+    assert course["travel"][0] == course["force"][0] == 0
+    assert course["travel"][-1] == sizes["travel"]
+    assert sorted(course["force"]) == course["force"]
+    assert derived["rate"]["unit"] == "N/mm"
+    assert course["force"][1] / course["travel"][1] == pytest.approx(derived["rate"]["value"], rel=0.02)
+    assert derived["force"]["value"] == pytest.approx(course["force"][-1], abs=1e-4)
+    assert derived["energy"]["value"] == pytest.approx(np.trapezoid(course["force"], course["travel"]), rel=1e-3)
+    low, high = (course["band"]["force"][end][-1] for end in ("low", "high"))
+    assert low < course["force"][-1] < high
+    checks = {each["id"]: each for each in found["checks"]}
+    assert {"springs", "strain", check} <= set(checks)
+    assert 0 < checks["strain"]["value"] < checks["strain"]["limit"]
+
+
+def test_sizes_are_found_for_a_force_and_give_it_when_passed_back(bouncy, tmp_path):  # noqa: F811
+    asked = ("--set", "force=5", "--set", "travel=10")
+    best = told(bouncy("target", "zigzag-spring", *asked))["best"]
+    assert best["reached"]
+    back = [word for name, value in best["set"].items() for word in ("--set", f"{name}={value}")]
+    found = told(bouncy("solve", "zigzag-spring", *asked, *back))
+    assert found["derived"]["force"]["value"] == pytest.approx(5, rel=0.1)
+    assert {each["verdict"] for each in found["checks"]} == {"ok"}
+    (file,) = told(bouncy("export", "zigzag-spring", "--out", tmp_path, "--format", "stl", *asked, *back))["files"][:1]
+    spring = trimesh.load(file)
+    assert spring.is_watertight
+    assert len(spring.split()) == 1
+    assert spring.bounds[0][2] == pytest.approx(0, abs=1e-6)
+    assert spring.bounds[1][2] == pytest.approx(best["set"].get("width", 6), abs=1e-4)
+    short = told(bouncy("target", "zigzag-spring", "--set", "force=900", "--set", "travel=60"))["best"]
+    assert not short["reached"]
+    assert short["binding"] or short["bounds"]
