@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.figures import Section, SectionFigure, section_across
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import Pickable, button, label, scrolled
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
@@ -21,8 +23,8 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project import own_printers
 from bouncy_latch.core.project.folders import data_folder
 
-COLUMNS = 3
-_PICTURE = 108
+_CARD, _MOST, _PICTURE = 320, 6, 108
+"""Width from which on a card has a column of its own, the most columns, and the height of a picture, px."""
 
 
 class KindCard(Pickable):
@@ -64,8 +66,7 @@ class Chooser(QWidget):
         self._drawn = False
         self._head = label("What must it do?", "head", 12)
         self.needs: dict[str, QWidget] = {}
-        needs = QHBoxLayout()
-        needs.setSpacing(6)
+        needs = Flow()
         group = QButtonGroup(self)
         for name in ("anything", *NEEDS):
             made = button(name, lambda n=name: self.show_need(n))
@@ -74,24 +75,17 @@ class Chooser(QWidget):
             group.addButton(made)
             self.needs[name] = made
             needs.addWidget(made)
-        needs.addStretch()
         self.back_button = button("back", self.left.emit, "plain", "Go back without adding anything")
         self.printer = Combo()
         self.printer.setAccessibleName("printer and spool")
         self.printer.setFont(text_font(9.5))
-        self.printer.setMinimumWidth(250)
         self.printer.activated.connect(self._on_printer)
         self._on_it = label("", "quiet", 9)
-        printer = QHBoxLayout()
-        printer.setSpacing(8)
-        printer.addWidget(label("printed on", "quiet", 9.5))
-        printer.addWidget(self.printer)
-        printer.addWidget(button("your printers…", self.printers_wanted.emit, "plain"))
-        printer.addWidget(self._on_it, 1)
+        printer = Flow(label("printed on", "quiet", 9.5), self.printer,
+                       button("your printers…", self.printers_wanted.emit, "plain"), self._on_it, spacing=8)
         self._grid = QGridLayout()
         self._grid.setSpacing(8)
-        for column in range(COLUMNS):
-            self._grid.setColumnStretch(column, 1)
+        self._need, self._columns = "anything", 0
         head = QHBoxLayout()
         head.addWidget(self._head)
         head.addStretch()
@@ -121,11 +115,24 @@ class Chooser(QWidget):
     def show_need(self, need: str) -> None:
         """Show the kinds that do what is needed."""
         shown = [card for card in self.cards if need not in NEEDS or need in card.kind.needs]
+        self._need, self._columns = need, min(max(self.width() // _CARD, 1), _MOST)
         for card in self.cards:
             self._grid.removeWidget(card)
             card.setVisible(card in shown)
+        for column in range(_MOST):
+            self._grid.setColumnStretch(column, int(column < self._columns))
         for number, card in enumerate(shown):
-            self._grid.addWidget(card, number // COLUMNS, number % COLUMNS)
+            self._grid.addWidget(card, *divmod(number, self._columns))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As many cards in a row as there is room for."""
+        super().resizeEvent(event)
+        if min(max(event.size().width() // _CARD, 1), _MOST) != self._columns:
+            self.show_need(self._need)
+
+    def minimumSizeHint(self) -> QSize:
+        """One card in a row is enough."""
+        return QSize(_CARD, super().minimumSizeHint().height())
 
     def reread(self) -> None:
         """Read the user's printers anew and offer them, beside what the project knows and a typical one."""

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QSize
+from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QWidget
+
+from bouncy_latch.app.flow import Flow
 
 MARGINS = (14, 8, 10, 4)
 
@@ -21,14 +23,10 @@ class Head(QWidget):
         self._rows = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         self._rows.setContentsMargins(*MARGINS)
         self._rows.setSpacing(4)
-        titles, self._tools = QHBoxLayout(), QHBoxLayout()
+        titles, self._tools = QHBoxLayout(), Flow(*tools, align=Qt.AlignmentFlag.AlignRight, spacing=4)
         for number, widget in enumerate(words):
             titles.addWidget(widget, int(number == len(words) - 1))
         titles.setSpacing(10)
-        self._tools.setSpacing(4)
-        self._tools.addStretch()
-        for widget in tools:
-            self._tools.addWidget(widget)
         self._rows.addLayout(titles, 1)
         self._rows.addLayout(self._tools)
 
@@ -42,7 +40,7 @@ class Head(QWidget):
         self._share()
 
     def minimumSizeHint(self) -> QSize:
-        """The buttons' own width: the words give way, or go above them."""
+        """The widest button's width: the words give way, or go above them, and the buttons take several rows."""
         return QSize(self._tools.minimumSize().width() + MARGINS[0] + MARGINS[2], self._rows.minimumSize().height())
 
     def _share(self) -> None:

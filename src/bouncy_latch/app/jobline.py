@@ -15,6 +15,8 @@ from bouncy_latch.core.checks import FIT, OK, PRINT, SHAPE, worst
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 
 STOPS = ("Brief", "Fit", "Shape", "Print", "Prove")
+TIGHT = 84
+"""Width of a stop below which its mark and words stand closer, px."""
 
 
 def standing(session: Session) -> list[tuple[str, str]]:
@@ -129,9 +131,10 @@ class JobLine(QWidget):
                 painter.setPen(QPen(QColor(t.accent), 1.6 if self.hasFocus() else 1.2))
                 painter.setBrush(QColor(t.panel))
                 painter.drawRoundedRect(cell, 6, 6)
-            draw_mark(painter, verdict, QPointF(cell.left() + 16, cell.center().y()), 11)
+            at, beside = (16, 30) if cell.width() > TIGHT else (10, 19)
+            draw_mark(painter, verdict, QPointF(cell.left() + at, cell.center().y()), 11)
             half = cell.height() / 2
-            left, width = cell.left() + 30, cell.width() - 34
+            left, width = cell.left() + beside, cell.width() - beside - 3
             painter.setPen(QColor(t.ink))
             painter.setFont(text_font(10.5, QFont.Weight.Bold if chosen else QFont.Weight.DemiBold))
             painter.drawText(QRectF(left, cell.top() + 3, width, half), Qt.AlignmentFlag.AlignVCenter, name)

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
+from bouncy_latch.app.columns import Columns
 from bouncy_latch.app.commands import Command
 from bouncy_latch.app.parts import button, label, scrolled
 from bouncy_latch.app.theme import figure_font
@@ -49,18 +50,19 @@ class KeysPage(QWidget):
         head.addWidget(label("Keys", "head", 12))
         head.addStretch()
         head.addWidget(button("done", self.left.emit, "plain", "Back to the bench (Esc)"))
-        grids = QHBoxLayout()
-        grids.setSpacing(36)
+        grids = []
         keyed = [(QKeySequence(c.shortcut).toString(), c.title) for c in self._commands if c.shortcut]
         half = -(-len(keyed) // COLUMNS)
         for first in range(0, len(keyed), half):
-            grids.addLayout(_grid([("commands" if first == 0 else "", keyed[first:first + half])]), 1)
-        grids.addLayout(_grid(IN_PLACE), 1)
+            grids.append(_grid([("commands" if first == 0 else "", keyed[first:first + half])]))
+        grids.append(_grid(IN_PLACE))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(18, 12, 12, 12)
         layout.setSpacing(8)
         layout.addLayout(head)
-        layout.addWidget(scrolled(grids), 1)
+        whole = QVBoxLayout()
+        whole.addWidget(Columns(*grids, spacing=36, even=True))
+        layout.addWidget(scrolled(whole), 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in {Qt.Key.Key_Escape, Qt.Key.Key_F1}:

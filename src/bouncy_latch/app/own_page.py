@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
-from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QButtonGroup, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
@@ -74,6 +74,11 @@ class OwnPage(QWidget, Generic[T]):
         super().resizeEvent(event)
         self._share()
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.LayoutRequest:  # what the form needs is known once it wears its style
+            self._share()
+        return super().event(event)
+
     def minimumSizeHint(self) -> QSize:
         """What the form needs: the list goes above it."""
         return QSize(self._needed + MARGINS, LOWEST)
@@ -86,8 +91,10 @@ class OwnPage(QWidget, Generic[T]):
         """The list has three tenths of the width, or its own row; the form is as wide as it needs."""
         slim = self.width() < SIDE + self._needed + 2 * MARGINS
         self._both.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
-        self._area.setMinimumWidth(min(self._needed, self.width() - MARGINS))
-        self.updateGeometry()
+        least = min(self._needed, self.width() - MARGINS)
+        if least != self._area.minimumWidth():
+            self._area.setMinimumWidth(least)
+            self.updateGeometry()
 
     # -- what a page says of its things ------------------------------------------------------------------------------
 
@@ -205,8 +212,6 @@ class OwnPage(QWidget, Generic[T]):
         self.fields = {}
         self.build()
         self._share()
-        # What the new form needs is known once it wears its style.
-        QTimer.singleShot(0, self, self._share)
 
     def field(self, name: str, words: str, width: int) -> QLineEdit:
         """Return a field for one of the chosen one's values."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QFrame, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -186,6 +186,11 @@ class Later(QWidget):
 
 class _Scrolled(QScrollArea):
     """Scrolls up and down, and needs the width of what it holds."""
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.LayoutRequest:  # what it holds needs another width
+            self.updateGeometry()
+        return super().eventFilter(watched, event)
 
     def minimumSizeHint(self) -> QSize:
         inside = self.widget()

@@ -6,8 +6,10 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout
 
+from bouncy_latch.app.columns import Columns
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.fieldgrid import FieldGrid
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.own_page import OwnPage, free_name, number, wrapped
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.session import Session
@@ -17,7 +19,7 @@ from bouncy_latch.core.process.printers import Printer, Printers, Settings, Spoo
 from bouncy_latch.core.project import own_printers
 
 # (name, label, unit); bed is three numbers in one field.
-_OWN = (("name", "name", ""), ("nozzle", "nozzle", "mm"), ("bed", "bed, width x depth x height", "mm"))
+_OWN = (("name", "name", ""), ("nozzle", "nozzle", "mm"), ("bed", "bed, w x d x h", "mm"))
 _SETTINGS = (("layer_height", "layer height", "mm"), ("first_layer_height", "first layer", "mm"),
              ("line_width", "line width", "mm"), ("loops", "wall lines", ""), ("infill", "infill", "%"))
 
@@ -113,28 +115,29 @@ class PrintersPage(OwnPage[Printers]):
             self._build(self.printer)
 
     def _build(self, printer: Printer) -> None:
-        own = FieldGrid(1, 190, 40, (8, 4))
+        own = FieldGrid(1, 130, 40, (8, 4))
         for name, words, unit in _OWN:
-            own.put(label(words, "", 9.5), self.field(name, words, 190), unit)
+            own.put(label(words, "", 9.5), self.field(name, words, 160), unit)
         stop = Combo()
         stop.addItems(printers.STOPS)
         stop.setAccessibleName("stop command")
         stop.setCurrentText(printer.stop)
         stop.textActivated.connect(lambda text: self.enter("stop", text))
-        own.put(label("command that stops it for the hand", "", 9.5), stop)
-        settings = FieldGrid(2, 90, 34, (8, 4))
-        for name, words, unit in _SETTINGS:
-            settings.put(label(words, "", 9.5), self.field(name, words, 70), unit)
+        stop.setToolTip("What stops the printer for the hand")
+        own.put(label("stop command", "", 9.5), stop)
+        settings = [FieldGrid(1, 90, 34, (8, 4)) for _ in range(2)]
+        for at, (name, words, unit) in enumerate(_SETTINGS):
+            settings[at % 2].put(label(words, "", 9.5), self.field(name, words, 70), unit)
         actions = QHBoxLayout()
         actions.addWidget(button("duplicate", self.duplicate, "plain"))
         actions.addWidget(button("remove", self.remove, "plain"))
         actions.addStretch()
-        stop.setFixedWidth(190)
+        stop.setFixedWidth(160)
         beside = QHBoxLayout()
         beside.addLayout(own)
         beside.addStretch()
-        self.lay(beside, label("how it prints", "head", 10.5), settings, label("spools", "head", 10.5), self._spools(printer),
-                 actions)
+        self.lay(beside, label("how it prints", "head", 10.5), Columns(*settings), label("spools", "head", 10.5),
+                 self._spools(printer), actions)
 
     def _spools(self, printer: Printer) -> QVBoxLayout:
         rows = QVBoxLayout()
@@ -159,12 +162,8 @@ class PrintersPage(OwnPage[Printers]):
         for field, words in ((colour, "colour"), (note, "note")):
             field.setAccessibleName(f"{words} of the new spool")
             field.setFont(text_font(9.5))
-        row = QHBoxLayout()
-        row.addWidget(material)
-        row.addWidget(colour, 1)
-        row.addWidget(note, 2)
-        row.addWidget(button("add this spool", lambda: self.add_spool(material.currentText(), colour.text(), note.text())))
-        rows.addLayout(row)
+        add = button("add this spool", lambda: self.add_spool(material.currentText(), colour.text(), note.text()))
+        rows.addLayout(Flow(material, colour, note, add))
         return rows
 
 

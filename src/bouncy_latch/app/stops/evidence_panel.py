@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from bouncy_latch.app.editors import Combo
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.records import Record, RecordTable
 from bouncy_latch.app.session import Session
@@ -44,11 +45,7 @@ class EvidencePanel(QWidget):
             field.setAccessibleName(name)
         self.add_button = button("add readings", self._add)
         self.values.returnPressed.connect(self._add)
-        form = QHBoxLayout()
-        form.setSpacing(7)
-        for widget in (label("Measured"), self.feature, self.nominal, self.values, self.add_button):
-            form.addWidget(widget)
-        form.addStretch()
+        form = Flow(label("Measured"), self.feature, self.nominal, self.values, self.add_button)
         self.step, self.outcome = QLineEdit(), Combo()
         self.step.setFont(figure_font(9))
         self.step.setFixedWidth(120)
@@ -64,18 +61,14 @@ class EvidencePanel(QWidget):
         self.outcome.setAccessibleName("what became of the step")
         self._on_ladder()
         self.step.returnPressed.connect(self._add_step)
-        steps = QHBoxLayout()
-        steps.setSpacing(7)
-        for widget in (self.ladder, self.step, label("came out"), self.outcome,
-                       button("add", self._add_step)):
-            steps.addWidget(widget)
-        steps.addStretch()
+        steps = Flow(self.ladder, self.step, label("came out"), self.outcome, button("add", self._add_step))
         self.trouble = label("", "stop", 9)
         self.trouble.setWordWrap(True)
         self.doubts = label("", "look", 9)
         self.doubts.setWordWrap(True)
         self._restore = button("go back to the last good copy", session.restore_evidence)
         self._empty = label("Nothing known yet. Print the ladder on the chart's page: it settles most.", "quiet")
+        self._empty.setWordWrap(True)
         self.table = RecordTable({"what": 150, "said": 150, "when": 142, "note": 0}, "evidence")
         self.table.acted.connect(self._on_acted)
         layout = QVBoxLayout(self)

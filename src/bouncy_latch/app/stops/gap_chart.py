@@ -22,7 +22,9 @@ HIGH = 0.8
 _SIDE = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: -0.05, Qt.Key.Key_PageUp: 0.05}
 """What keys do to the gap, mm."""
 _ROWS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-_ROW, _BAR, _LABEL, _RIGHT, _TOP, _APART = 21, 16, 232, 16, 14, 10
+_BAR, _LABEL, _RIGHT, _TOP, _APART, _UNDER = 16, 232, 16, 14, 10, 42
+_STACKED = 460
+"""Width below which the name of a row stands over its bar, px."""
 
 
 class GapChart(QWidget):
@@ -47,10 +49,28 @@ class GapChart(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("gap chart of this process by situation")
         copyable(self, self.said)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
 
     def sizeHint(self) -> QSize:
-        return QSize(500, _TOP + _ROW * len(SITUATIONS) + 42)
+        return QSize(500, self.heightForWidth(500))
+
+    def heightForWidth(self, width: int) -> int:
+        stacked = width < _STACKED
+        return _TOP + _high(stacked) * len(SITUATIONS) + _UNDER + stacked * 20
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self.heightForWidth(self.width()))
+
+    @property
+    def _left(self) -> float:
+        """Where the bars begin, px."""
+        return _RIGHT if self._stacked else _LABEL
+
+    @property
+    def _stacked(self) -> bool:
+        return self.width() < _STACKED
 
     def show_process(self, process: Process, mine: list[tuple[str, float]],
                      evidence: list[tuple[float, str, str]] | None = None) -> None:
@@ -64,7 +84,7 @@ class GapChart(QWidget):
         self.update()
 
     def _gap(self, x: float) -> float:
-        return (x - _LABEL) / (self.width() - _LABEL - _RIGHT) * HIGH
+        return (x - self._left) / (self.width() - self._left - _RIGHT) * HIGH
 
     def _near_handle(self, x: float) -> bool:
         return any(abs(self._x(min(gap, HIGH)) - x) < 9 for _, gap in self._mine)
@@ -76,7 +96,7 @@ class GapChart(QWidget):
     def _top(self, row: int) -> float:
         """Return where a row begins; what moves stands apart from what does not."""
         changes = sum(a[1] != b[1] for a, b in pairwise(self._rows[:row + 1]))
-        return _TOP + _ROW * row + _APART * changes
+        return _TOP + _high(self._stacked) * row + _APART * changes + self._stacked * (_high(True) - _high(False))
 
     def advice(self, row: int) -> str:
         """Return the recommended gaps of a row in words, with the chance that each works."""
@@ -116,7 +136,7 @@ class GapChart(QWidget):
         """Say what is advised in a row, beside it and to those who listen."""
         self._row = row
         self.setAccessibleDescription(self.advice(row))
-        QToolTip.showText(self.mapToGlobal(QPoint(_LABEL, int(self._top(row)) + _ROW)), self.advice(row), self)
+        QToolTip.showText(self.mapToGlobal(QPoint(int(self._left), int(self._top(row)) + _high(False))), self.advice(row), self)
         self.update()
 
     def event(self, event: QEvent) -> bool:
@@ -142,7 +162,7 @@ class GapChart(QWidget):
             self.released.emit()
 
     def _x(self, gap: float) -> float:
-        return _LABEL + gap / HIGH * (self.width() - _LABEL - _RIGHT)
+        return self._left + gap / HIGH * (self.width() - self._left - _RIGHT)
 
     def paintEvent(self, _event: object) -> None:
         t = THEME.tokens
@@ -154,20 +174,24 @@ class GapChart(QWidget):
             y = self._top(index)
             painter.setFont(text_font(9.5))
             painter.setPen(QColor(t.ink))
-            painter.drawText(QRectF(0, y, _LABEL - 12, _BAR), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-                             name)
-            bar = QRectF(_LABEL, y, self.width() - _LABEL - _RIGHT, _BAR)
+            side = Qt.AlignmentFlag.AlignLeft if self._stacked else Qt.AlignmentFlag.AlignRight
+            beside = QRectF(self._left, y - _BAR, self.width(), _BAR) if self._stacked else QRectF(0, y, _LABEL - 12, _BAR)
+            painter.drawText(beside, side | Qt.AlignmentFlag.AlignVCenter, name)
+            bar = QRectF(self._left, y, self.width() - self._left - _RIGHT, _BAR)
             paint_zones(painter, bar, zones, 0.0, HIGH, labels=True)
             painter.setPen(QPen(QColor(t.ink), 1.2, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(self._x(habit), y - 2), QPointF(self._x(habit), y + _BAR + 2))
             if self.hasFocus() and index == self._row:
                 axis.paint_focus(painter, QRectF(2, y - 2, self.width() - 4, _BAR + 4))
-        y = self._top(len(self._rows) - 1) + _ROW
+        y = self._top(len(self._rows) - 1) + _high(False)
         axis.paint_numbers(painter, [(self._x(i / 10), f"{i / 10:g}") for i in range(9)], y - 6, self.width())
         painter.setFont(text_font(8.5))
-        painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, "gap per side, mm")
-        painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft,
-                         "dotted: habit; marks: your prints; hover: advice")
+        unit, note = "gap per side, mm", "dotted: habit; marks: your prints; hover: advice"
+        if self._stacked:
+            painter.drawText(QRectF(_RIGHT, y + 26, self.width() - _RIGHT, 14), Qt.AlignmentFlag.AlignLeft, f"{unit}; {note}")
+        else:
+            painter.drawText(QRectF(0, y - 6, _LABEL - 12, 14), Qt.AlignmentFlag.AlignRight, unit)
+            painter.drawText(QRectF(0, y + 8, _LABEL + 60, 14), Qt.AlignmentFlag.AlignLeft, note)
         self._paint_mine(painter, y)
         if self.hasFocus() and self._row is None:
             axis.paint_focus(painter, QRectF(self.rect()).adjusted(1, 1, -1, -1))
@@ -178,5 +202,12 @@ class GapChart(QWidget):
         for name, gap in self._mine:
             x = self._x(min(gap, HIGH))
             painter.setPen(QPen(QColor(t.ink), 2.2))
-            painter.drawLine(QPointF(x, _TOP), QPointF(x, bottom - 12))
+            spans = [(self._top(row) - 2, self._top(row) + _BAR + 2) for row in range(len(self._rows))]
+            for top, end in spans if self._stacked else [(_TOP, bottom - 12)]:
+                painter.drawLine(QPointF(x, top), QPointF(x, end))
             axis.paint_flag(painter, x, bottom + 7, self.width(), f"{name} {gap:.2f}")
+
+
+def _high(stacked: bool) -> int:
+    """Return the height of a row, px."""
+    return 36 if stacked else 21

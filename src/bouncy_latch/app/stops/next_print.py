@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
 
 from bouncy_latch.app.figures import Polygons, body_colour, paint_polygons
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import Elided, button, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -98,12 +99,11 @@ class NextPrint(QFrame):
         grid.setContentsMargins(12, 6, 10, 6)
         grid.setHorizontalSpacing(9)
         grid.addWidget(self._title, 0, 0)
-        grid.addWidget(self._about, 0, 1, 1, 6)
-        grid.addWidget(label("steps", "quiet"), 1, 0)
-        for column, widget in enumerate((self.steps, self.export_button, self.virtual_button, self._work), 1):
-            grid.addWidget(widget, 1, column)
-        grid.addWidget(self.picture, 0, 7, 2, 1)
-        grid.setColumnStretch(6, 1)
+        grid.addWidget(self._about, 0, 1)
+        grid.addLayout(Flow(label("steps", "quiet"), self.steps, self.export_button, self.virtual_button, self._work,
+                            spacing=9), 1, 0, 1, 2)
+        grid.addWidget(self.picture, 0, 2, 2, 1)
+        grid.setColumnStretch(1, 1)
 
     def minimumSizeHint(self) -> QSize:
         """Where it is narrow the picture goes first."""

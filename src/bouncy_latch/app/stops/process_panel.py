@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, QSize, Qt
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import QSignalBlocker, Qt
+from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from bouncy_latch.app.columns import Columns
 from bouncy_latch.app.editors import Combo
 from bouncy_latch.app.fieldgrid import FieldGrid
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import Elided, label
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font
@@ -30,8 +31,6 @@ _PLASTIC = (
     ("creep", "force left after a year", ""), ("strain_once", "strain, once", "%"), ("strain_repeated", "strain, often", "%"),
     ("strain_break", "strain at tearing", "%"), ("poisson", "Poisson's ratio", ""),
 )
-SLIM = 600
-"""Width below which its columns stand under each other, px."""
 
 
 class ProcessPanel(QWidget):
@@ -47,7 +46,7 @@ class ProcessPanel(QWidget):
         self.material.addItems([made.name for made in materials.table().values()])
         self.material.setAccessibleName("material")
         self.material.textActivated.connect(self._on_material)
-        settings, printer, plastic = (FieldGrid(2, 0, 0, (7, 3)) for _ in range(3))
+        settings, printer = (FieldGrid(2, 0, 0, (7, 3)) for _ in range(2))
         settings.head((0, label("settings", "quiet", 8.5)))
         printer.head(*((column, label(text, "quiet", 8.5)) for column, text in (
             (0, "what the printer does"), (1, "you say"), (3, "evidence says"))))
@@ -59,37 +58,19 @@ class ProcessPanel(QWidget):
             printer.put(label(text, "", 9), self._field(name, text, unit, spread=True), unit, at=2 * row,
                         beside=self.learnt[name])
         self._plastic_source = Elided("", "quiet", 8.5)
-        plastic.put(label("what the material bears", "quiet", 8.5), self.material, at=0)
-        plastic.addWidget(self._plastic_source, 0, 4, 1, 4)
+        bears = Flow(label("what the material bears", "quiet", 8.5), self.material)
+        halves = tuple(FieldGrid(1, 150, 0, (7, 3)) for _ in range(2))
         half = (len(_PLASTIC) + 1) // 2
         for number, (name, text, unit) in enumerate(_PLASTIC):
-            plastic.put(label(text, "", 9), self._field(name, text, unit), unit, at=2 + 2 * (number % half) + number // half)
-        plastic.setColumnMinimumWidth(3, 10)
-        self._both = QHBoxLayout()
-        for grid in (settings, printer):
-            column = QVBoxLayout()
-            column.addLayout(grid)
-            column.addStretch()
-            self._both.addLayout(column)
-        self._both.setSpacing(14)
-        self._both.addStretch()
+            halves[number // half].put(label(text, "", 9), self._field(name, text, unit), unit)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addLayout(self._both)
-        layout.addLayout(plastic)
+        layout.addWidget(Columns(settings, printer))
+        layout.addLayout(bears)
+        layout.addWidget(self._plastic_source)
+        layout.addWidget(Columns(*halves))
         layout.addWidget(self.trouble)
         layout.addStretch()
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        """Where it is narrow what the printer does stands under the settings."""
-        super().resizeEvent(event)
-        slim = event.size().width() < SLIM
-        self._both.setDirection(QBoxLayout.Direction.TopToBottom if slim else QBoxLayout.Direction.LeftToRight)
-
-    def minimumSizeHint(self) -> QSize:
-        """What the widest of its parts needs; those beside each other go under each other in less."""
-        parts = [self._both.itemAt(at).minimumSize().width() for at in range(2)]
-        return QSize(max(parts), super().minimumSizeHint().height())
 
     def _field(self, name: str, text: str, unit: str, spread: bool = False) -> QLineEdit:
         field = QLineEdit()

@@ -11,13 +11,13 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QFrame,
     QGridLayout,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.records import PICTURE_HEIGHT, Record, RecordTable
 from bouncy_latch.app.session import Session
@@ -55,8 +55,6 @@ class ProveStop(QWidget):
         self._photo: Path | None = None
         form = QFrame(objectName="form")
         self._outcomes = QButtonGroup(self)
-        row = QHBoxLayout()
-        row.setSpacing(6)
         self.outcome_buttons: dict[str, QPushButton] = {}
         for name in EVERY:
             choice = QPushButton(TOLD[name])
@@ -64,8 +62,6 @@ class ProveStop(QWidget):
             choice.setFont(text_font(9.5))
             self._outcomes.addButton(choice)
             self.outcome_buttons[name] = choice
-            row.addWidget(choice)
-        row.addStretch()
         self.note_field = QLineEdit()
         self.note_field.setAccessibleName("note")
         self.note_field.setPlaceholderText("what you saw, what you will change")
@@ -75,14 +71,9 @@ class ProveStop(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(7)
         grid.addWidget(label("It came out"), 0, 0)
-        grid.addLayout(row, 0, 1, 1, 4)
+        grid.addLayout(Flow(*self.outcome_buttons.values()), 0, 1, 1, 4)
         grid.addWidget(label("Note"), 1, 0)
-        second = QHBoxLayout()
-        second.setSpacing(8)
-        second.addWidget(self.note_field, 1)
-        second.addWidget(self.photo_button)
-        second.addWidget(self.record_button)
-        grid.addLayout(second, 1, 1, 1, 4)
+        grid.addLayout(Flow(self.note_field, self.photo_button, self.record_button, spacing=8), 1, 1, 1, 4)
         grid.setColumnStretch(1, 1)
         form.setLayout(grid)
         self._as_it_stands = label("", "quiet")
@@ -90,6 +81,7 @@ class ProveStop(QWidget):
         self._trouble = label("", "stop")
         self._trouble.hide()
         self._empty = label("No print recorded yet. Print the test piece first: it takes minutes and tells the most.", "quiet")
+        self._empty.setWordWrap(True)
         self.table = RecordTable({"outcome": 108, "when": 142, "process": 176, "story": 0}, "prints of this mechanism")
         self.table.acted.connect(session.restore_print)
         self._pictures: dict[tuple[str, int], QPixmap] = {}

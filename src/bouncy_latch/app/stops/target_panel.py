@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QGridLayout, QMenu, QVBoxLayout, QWidget
 
+from bouncy_latch.app.flow import Flow
 from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.workbar import WorkBar
@@ -43,11 +44,7 @@ class TargetPanel(QFrame):
         self._work.busy_changed.connect(self._on_busy)
         self.said = label("", "quiet", 9)
         self.said.setWordWrap(True)
-        head = QHBoxLayout()
-        head.setSpacing(6)
-        for widget in (self.find_button, self.keep_button, self._work):
-            head.addWidget(widget)
-        head.addStretch()
+        head = Flow(self.find_button, self.keep_button, self._work)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         layout = QVBoxLayout(self)
