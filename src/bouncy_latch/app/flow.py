@@ -89,11 +89,15 @@ class Flow(QLayout):
 
     def _rows(self, width: int) -> list[list[QLayoutItem]]:
         rows: list[list[QLayoutItem]] = []
+        taken = 0
         for item in self._seen():
-            if rows and self._wide([*rows[-1], item]) <= width:
+            wide = item.sizeHint().width()
+            if rows and taken + self.spacing() + wide <= width:
                 rows[-1].append(item)
+                taken += self.spacing() + wide
             else:
                 rows.append([item])
+                taken = wide
         return rows
 
 

@@ -9,9 +9,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
+import numpy as np
+import numpy.typing as npt
+
 from bouncy_latch.core.course import Course, Values
 from bouncy_latch.core.numbers import round_ticks
 
+Places = npt.NDArray[np.float64]
 ROOM = 1.12
 """Height of the plot over what must be seen in it."""
 FAR = 1.6
@@ -61,6 +65,13 @@ class Frame:
         """Return where a figure lies; what leaves the plot stays at its edge."""
         part = (min(max(force, self.least), self.most) - self.least) / (self.most - self.least)
         return self.bottom - part * (self.bottom - self.top)
+
+    def places(self, values: Values, curve: Values) -> Places:
+        """Return where the points of a curve lie, (n, 2), px."""
+        x = self.left + (np.asarray(values) - self.low) * ((self.right - self.left) / (self.high - self.low))
+        part = (np.clip(curve, self.least, self.most) - self.least) / (self.most - self.least)
+        y = self.bottom - part * (self.bottom - self.top)
+        return np.column_stack([x, y])
 
 
 def frame(course: Course, width: float, height: float, low: float | None = None, high: float | None = None,
@@ -112,12 +123,10 @@ def to_svg(course: Course, width: float = 640, height: float = 320, style: Style
     colours = (style.ink, style.second)
     for (name, (below, above)), colour in zip(course.bands.items(), colours, strict=False):
         if name in course.curves:
-            edge = [*zip(course.values, above, strict=True), *reversed(list(zip(course.values, below, strict=True)))]
-            points = " ".join(f"{at.x(v):.1f},{at.y(f):.1f}" for v, f in edge)
-            out.append(f'<polygon points="{points}" fill="{colour}" fill-opacity="0.13" stroke="none"/>')
+            edge = np.vstack([at.places(course.values, above), at.places(course.values, below)[::-1]])
+            out.append(f'<polygon points="{_points(edge)}" fill="{colour}" fill-opacity="0.13" stroke="none"/>')
     for curve, colour, dash in zip(course.curves.values(), colours, ("", ' stroke-dasharray="6 4"'), strict=False):
-        points = " ".join(f"{at.x(v):.1f},{at.y(f):.1f}" for v, f in zip(course.values, curve, strict=True))
-        out.append(f'<polyline points="{points}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
+        out.append(f'<polyline points="{_points(at.places(course.values, curve))}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
     out += _asked(course, at, style)
     out += _names(course, at, style)
     return "\n".join([*out, "</svg>", ""])
@@ -160,6 +169,10 @@ def _names(course: Course, at: Frame, style: Style) -> list[str]:
     # Where it is narrow the figures are left to the words beside the plot.
     fits = x + 0.56 * style.size * len(course.about) <= at.right
     return [*out, _text(at.right, y, course.about, style.quiet, "end")] if fits else out
+
+
+def _points(places: Places) -> str:
+    return ("%.1f,%.1f " * len(places))[:-1] % tuple(places.ravel().tolist())
 
 
 def _line(start: Sequence[float], end: Sequence[float], colour: str, width: float, more: str = "") -> str:
