@@ -114,7 +114,7 @@ def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOptio
     known = known_of(process_named(process))
     judged = population.effective(known.believed, policy_named(policy))
     advice = [situations.recommendation(s, aim, judged) for s in situations.SITUATIONS
-              for aim in (("moves",) if s.moving else situations.AIMS)]
+              for aim in s.aims]
     say({
         "process": known.process.id, "source": judged.source,
         "belief": {name: {"mean": figure(getattr(judged, name).mean), "sd": figure(getattr(judged, name).sd)}

@@ -18,13 +18,13 @@ from bouncy_latch.core.layers.screwed import stairs
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.learn.belief import learn
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.screwing import form as forms
 from bouncy_latch.core.mechanisms.screwing.plan import EDGE, Plan
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import result
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import brep, mesh, tree
+from bouncy_latch.core.standards import screw_form as forms
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.virtual.printer import VirtualPrinter, machine
 
@@ -220,7 +220,7 @@ def test_a_wrench_goes_on_and_turns_as_far_as_a_turned_hexagon_does(eased, growt
 
 def test_a_thread_too_fine_or_too_steep_is_offered_another_profile_or_the_coarse_size():
     for sizes, check, change in (({"size": "M20"}, "runs", {"profile": "printable"}),
-                                 ({"size": "M8x1", "offset": 0.2}, "crest", {"size": "M8"}),
+                                 ({"size": "M8x1", "offset": 0.18}, "crest", {"size": "M8"}),
                                  ({"diameter": 5, "pitch": 0.8, "offset": 0.14}, "crest", {"pitch": 0.9})):
         design = Design(KIND, KIND.params().changed(**sizes), HERON)
         bad = [each for each in design.solve().checks if each.margin < 0]

@@ -14,7 +14,7 @@ from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.learn.situations import AIMS, SITUATIONS, Zones, chamfer_for, recommendation, situation_zones
+from bouncy_latch.core.learn.situations import SITUATIONS, Zones, chamfer_for, recommendation, situation_zones
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
@@ -103,9 +103,8 @@ class GapChart(QWidget):
         situation, process = SITUATIONS[row], self._shown_for
         if process is None:
             return ""
-        aims = ("moves",) if situation.moving else AIMS
         said = []
-        for aim in aims:
+        for aim in situation.aims:
             found = recommendation(situation, aim, process)
             said.append(f"{aim}: {found.gap:.2f} mm a side, works with {100 * found.chance:.0f} %")
         if situation.chamfer == 0 and (chamfer := chamfer_for(situation, process)):

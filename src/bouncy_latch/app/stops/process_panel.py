@@ -24,7 +24,8 @@ _NUMBERS = (
 )
 _SPREADS = (
     ("growth", "growth", "mm/side"), ("hole_term", "hole shrink", "mm/side"), ("elephant_foot", "elephant foot", "mm/side"),
-    ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"), ("ridge", "ridges", "mm/side"), ("modulus", "modulus", "MPa"),
+    ("shrinkage", "shrinkage", "%"), ("sag", "bridge sag", "mm"), ("ridge", "ridges", "mm/side"),
+    ("flank", "thread flanks", "mm/side"), ("modulus", "modulus", "MPa"),
 )
 _PLASTIC = (
     ("strength", "strength along layers", "MPa"), ("across", "strength across", "MPa"), ("friction", "friction on itself", ""),

@@ -126,7 +126,8 @@ def to_svg(course: Course, width: float = 640, height: float = 320, style: Style
             edge = np.vstack([at.places(course.values, above), at.places(course.values, below)[::-1]])
             out.append(f'<polygon points="{_points(edge)}" fill="{colour}" fill-opacity="0.13" stroke="none"/>')
     for curve, colour, dash in zip(course.curves.values(), colours, ("", ' stroke-dasharray="6 4"'), strict=False):
-        out.append(f'<polyline points="{_points(at.places(course.values, curve))}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
+        points = _points(at.places(course.values, curve))
+        out.append(f'<polyline points="{points}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
     out += _asked(course, at, style)
     out += _names(course, at, style)
     return "\n".join([*out, "</svg>", ""])

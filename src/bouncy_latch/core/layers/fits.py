@@ -32,11 +32,11 @@ LOOSE = 0.2
 _ROUGH, _ROUGH_WEIGHTS = normal_nodes(5)
 
 
-def push(clearance: Array, rough: float) -> Array:
+def push(clearance: Array, rough: Array | float) -> Array:
     """Return the push that a fit takes, N on 100 mm², at mean clearances (mm per side); ``rough``: s, mm."""
     x = np.asarray(clearance, dtype=np.float64) / rough
     reach = np.exp(-0.5 * x**2) / math.sqrt(2 * math.pi) - x * (1 - cdf(x))
-    return np.asarray(100 * RUBBING * STIFFNESS * rough * np.maximum(reach, 0.0))
+    return np.asarray(100 * RUBBING * STIFFNESS * rough * np.maximum(reach, 0.0), dtype=np.float64)
 
 
 @lru_cache(maxsize=256)

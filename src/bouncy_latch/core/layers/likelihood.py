@@ -9,12 +9,12 @@ from functools import cached_property
 
 import numpy as np
 
-from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes
+from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes, nodes_of
 from bouncy_latch.core.layers.facing import moments
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import IN_PLACE, Scale
-from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.process.profile import Process, Spread
 
 RESIDUAL = 0.15
 """Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
@@ -63,6 +63,27 @@ class OfGrowth(Likelihood):
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, outcomes)."""
         found = self.at(np.asarray(growths, dtype=np.float64))
+        return np.repeat(found[:, None, :], len(factors), axis=1)
+
+
+@dataclass(frozen=True)
+class OfTerm(Likelihood):
+    """Outcomes that growth and one more number of a process decide, and no weld has a part in.
+
+    Attributes:
+        name: of that number, a :class:`Spread` of the process. spread: what is known of it.
+        at: their chances at growths (G,) and its values (V,), (G, V, outcomes).
+    """
+
+    name: str
+    spread: Spread
+    at: Callable[[Array, Array], Array]
+    scale: Scale
+
+    def chances(self, growths: Array, factors: Array) -> Array:
+        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, outcomes)."""
+        values, weights = nodes_of(self.spread)
+        found = np.einsum("gvk,v->gk", self.at(np.asarray(growths, dtype=np.float64), values), weights)
         return np.repeat(found[:, None, :], len(factors), axis=1)
 
 

@@ -1,9 +1,9 @@
 """What prints teach: from outcomes and readings to what is believed of a process.
 
-Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges r, log modulus and a weld factor w (logarithm
-of how much stronger welds are than the process says). Readings are linear in all but the last and update a Gaussian in closed
-form. Jaws rest on high points, outside and in a hole, so a reading tells g + r; only outcomes tell the two apart, and how far
-readings at several places differ.
+Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges r, what flanks of threads stand out, log
+modulus and a weld factor w (logarithm of how much stronger welds are than the process says). Readings are linear in all but
+the last and update a Gaussian in closed form. Jaws rest on high points, outside and in a hole, so a reading tells g + r; only
+outcomes tell the two apart, and how far readings at several places differ.
 Outcomes are ordered classes whose chances the print prediction gives at every g and w; they update a grid over the two, and
 the other numbers follow by their covariance with g. One outcome in :data:`SLIP` is taken for a slip of the record.
 """
@@ -11,8 +11,8 @@ the other numbers follow by their covariance with g. One outcome in :data:`SLIP`
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -21,16 +21,15 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.likelihood import RESIDUAL
 from bouncy_latch.core.learn.printed import Silent, printed
+from bouncy_latch.core.learn.told import SLIP, TERMS, Told, taught, together, told_by, values_of
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import Process, Spread
 
-NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "modulus")
-_GROWTH, _HOLE, _FOOT, _SAG, _SHRINK, _RIDGE, _MODULUS = range(len(NAMES))
-SLIP = 0.03
-"""Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
+NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "modulus")
+_GROWTH, _HOLE, _FOOT, _SAG, _SHRINK, _RIDGE, _FLANK, _MODULUS = range(len(NAMES))
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 OFF = 0.024
@@ -70,7 +69,7 @@ class Belief:
     """What is believed of a process.
 
     Attributes:
-        mean: of :data:`NAMES` (7,), the modulus as its logarithm. cov: (7, 7).
+        mean: of :data:`NAMES` (8,), the modulus as its logarithm. cov: (8, 8).
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
@@ -149,7 +148,7 @@ class Learnt:
 
 
 def prior(process: Process) -> tuple[Array, Array, float]:
-    """Return mean (7,), covariance (7, 7) and spread of the weld factor before any evidence."""
+    """Return mean (8,), covariance (8, 8) and spread of the weld factor before any evidence."""
     spreads = [getattr(process, name) for name in NAMES]
     mean = np.array([s.mean for s in spreads])
     sd = np.array([max(s.sd, 1e-4) for s in spreads])
@@ -198,9 +197,9 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     growths = mean[0] + math.sqrt(cov[0, 0]) * np.linspace(-_REACH, _REACH, _G)
     factors = factor_sd * np.linspace(-_REACH, _REACH, _W)
     log_weights = -0.5 * ((growths - mean[0]) ** 2 / cov[0, 0])[:, None] - 0.5 * ((factors / factor_sd) ** 2)[None, :]
-    told: list[tuple[Result, Array]] = []
-    outcomes = np.zeros_like(log_weights)
-    known: dict[tuple[str, ...], Array] = {}
+    told: list[Told] = []
+    known: dict[tuple[str, ...], Told] = {}
+    terms = {name: values_of(mean, cov, NAMES.index(name)) for name in TERMS}
     for item in results:
         names = scale_of(item.kind).names
         if item.outcome not in names:
@@ -209,22 +208,25 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
         try:
             design = (item.kind, item.param, f"{item.value:g}", item.params, item.outcome)
             if design not in known:
-                known[design] = printed(item, process).chance_of(names.index(item.outcome), growths, factors)
+                known[design] = told_by(item, printed(item, process), names.index(item.outcome), (growths, factors), terms)
         except (UserError, ValueError) as error:
             why = "no more than noted" if isinstance(error, Silent) else "its kind or sizes are not known here"
             unused.append(f"{item.kind} {item.param} {item.value:g}: {why}")
             continue
-        likely = (1 - SLIP) * known[design] + SLIP / len(OUTCOMES)
-        outcomes += np.log(likely)
-        told.append((item, likely))
+        told.append(replace(known[design], item=item))
         used.append(item)
-    weights = _weighed(log_weights, outcomes, growths)
+    weights = _weighed(log_weights, together(told, terms, log_weights), growths)
     mean, cov = _followed(mean, cov, growths, weights.sum(axis=1))
+    for name, (values, own) in terms.items():
+        shown = [each.likely for each in told if each.term == name]
+        if shown:
+            likely = own * np.prod(shown, axis=0)
+            mean, cov = taught(mean, cov, NAMES.index(name), growths, weights.sum(axis=1), values, likely)
     overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
     belief = Belief(mean, cov, growths, factors, weights, len(told) + len(fitted),
                     sum(isinstance(i, Reading) for i in used), overhang, _plastic(process, measured),
                     scatter is not None)
-    doubts = _doubts(weights, told, lambda likely: _weighed(log_weights, outcomes - np.log(likely), growths))
+    doubts = _doubts(weights, told, lambda rest: _weighed(log_weights, together(rest, terms, log_weights), growths), terms)
     return Learnt(belief, tuple(doubts), tuple(unused), tuple(used))
 
 
@@ -277,7 +279,7 @@ def _plastic(process: Process, measured: dict[str, list[float]]) -> tuple[tuple[
 
 
 def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float, float] | None:
-    """Return the row H (7,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
+    """Return the row H (8,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
     count = len(item.values)
     value = math.fsum(item.values) / count
     own = np.var(item.values, ddof=1) / count if count > 2 else 0.02**2 / count
@@ -367,20 +369,23 @@ def scale_of(kind_id: str) -> Scale:
     return registry.kind(kind_id).outcomes if kind_id in registry.ids() else IN_PLACE
 
 
-def _doubts(weights: Array, told: Sequence[tuple[Result, Array]], without: Callable[[Array], Array]) -> list[Doubt]:
+def _doubts(weights: Array, told: Sequence[Told], without: Callable[[Sequence[Told]], Array],
+            terms: Mapping[str, tuple[Array, Array]]) -> list[Doubt]:
     """Return the results that all the others together make more likely a slip than not.
 
-    ``without``: the weights without what one result says.
+    ``without``: the weights by some of the results.
     """
     found = []
-    for item, likely in told if len(told) > 2 else ():
+    for number, each in enumerate(told if len(told) > 2 else ()):
+        likely = each.over_growth(terms)
         # Most results are likely enough whatever the others say; only the rest are looked at closely.
         if float((weights * likely).sum()) > _SURPRISING:
             continue
-        seen = (float((without(likely) * likely).sum()) - SLIP / len(OUTCOMES)) / (1 - SLIP)
+        rest = without([*told[:number], *told[number + 1:]])
+        seen = (float((rest * likely).sum()) - SLIP / len(OUTCOMES)) / (1 - SLIP)
         slip = SLIP / len(OUTCOMES) / (SLIP / len(OUTCOMES) + (1 - SLIP) * max(seen, 0.0))
         if slip > 0.5:
-            found.append(Doubt(item.key, max(seen, 0.0), slip, _disagreement(item, [t for t, _ in told], slip)))
+            found.append(Doubt(each.item.key, max(seen, 0.0), slip, _disagreement(each.item, [t.item for t in told], slip)))
     return found
 
 
@@ -402,7 +407,7 @@ def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
 # -- where a process starts -----------------------------------------------------------------------------------------------
 
 WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15,
-         "ridge": 0.01, "modulus": 500.0}
+         "ridge": 0.01, "flank": 0.01, "modulus": 500.0}
 """What another material or colour may change on the same printer, standard deviations (common practice, no source)."""
 
 

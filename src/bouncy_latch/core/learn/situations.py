@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import Strength, cure, growth_nodes
 from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing, freeing_along
+from bouncy_latch.core.layers.screwed import ordinary
 from bouncy_latch.core.numbers import Array, cdf
-from bouncy_latch.core.outcomes import FITS, IN_PLACE
+from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
 from bouncy_latch.core.process.profile import Process
 
 
@@ -27,6 +29,7 @@ class Situation:
         habit: the gap most people use, mm per side (common practice, no source).
         chamfer: of the bed edges where the pair stands on the bed, mm; None where it does not meet the bed.
         play: how much play is taken for tight enough where it moves, ± mm (common practice, no source).
+        thread: the size of the bolt and nut whose flanks they are; "" for other pairs.
     """
 
     id: str
@@ -37,6 +40,12 @@ class Situation:
     habit: float
     chamfer: float | None = None
     play: float = 0.3
+    thread: str = ""
+
+    @property
+    def aims(self) -> tuple[str, ...]:
+        """What its gap may be chosen for."""
+        return RUNS if self.thread else ("moves",) if self.moving else FITTED
 
 
 SITUATIONS = (
@@ -50,12 +59,14 @@ SITUATIONS = (
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
     Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2),
     Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2),
-    Situation("fit-thread", "thread flank, axis upright", False, 60, 0, 0.1),
+    Situation("fit-thread", "thread flank, M8, axis upright", False, 60, 4, 0.1, thread="M8"),
+    Situation("fit-thread-20", "thread flank, M20, axis upright", False, 60, 10, 0.1, thread="M20"),
     Situation("fit-nut", "nut in its pocket, each flat", False, 0, 3, 0.05),
 )
 BOUGHT = "fit-nut"
 """Here one of the two parts is bought and does not grow."""
-AIMS = ("press", "snug", "slides")
+FITTED, RUNS = ("press", "snug", "slides"), ("runs snug", "runs free")
+"""What a fit may be chosen for, and a thread."""
 WANDERS = 0.01
 """How far a mean surface wanders from place to place, mm (common practice, no source)."""
 _SAMPLE_AREA, _SAMPLE_ARM = 60.0, 3.0
@@ -68,6 +79,8 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     if situation.moving:
         return Zones(values, _moving(situation, process, values)[0], IN_PLACE)
     nodes, weights = growth_nodes(process)
+    if situation.thread:
+        return Zones(values, np.stack([_screwed(situation.thread, float(gap), process) for gap in values]), SCREWED)
     shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
     # On a tilted flank the growth of both faces counts only as far as it points across the gap.
     across = math.cos(math.radians(situation.tilt))
@@ -79,6 +92,14 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
         below += share * np.stack([cdf((limit - clearance) / WANDERS) @ weights for limit in fits.limits(rough)], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
+
+
+def _screwed(size: str, gap: float, process: Process) -> Array:
+    """Return the chances of a bolt in its nut, all faces of one ``gap`` mm from the other's, (5,)."""
+    try:
+        return ordinary(size, gap, process).spread
+    except SolveError:
+        return np.array([0.0, 0.0, 0.0, 0.0, 1.0])  # nothing of the thread is left: it has no hold
 
 
 def _moving(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any
 
-from bouncy_latch.core.layers.likelihood import OfGrowth
+from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     JOIN,
@@ -67,7 +67,7 @@ def solve(params: ThreadParams, process: Process) -> Solution:
         rulers=(Ruler("offset", "faces moved in", "offset", -0.05, 0.6, "mm",
                       f"{process.layer_height:.2f} layers, {math.degrees(plan.form.overhang):.0f}° flanks", p.offset,
                       lambda offset: _chances(plan, offset), SCREWED, sides=lambda offset: _sides(plan, offset)),),
-        motions=(motion,), draw=draw, likelihood=OfGrowth(plan.screwed.chances, SCREWED),
+        motions=(motion,), draw=draw, likelihood=OfTerm("flank", process.flank, plan.screwed.by_flank, SCREWED),
         notes=(("Wall lines", f"{max(process.loops, 3)} or more, round the core and in the nut"),
                ("Lay", "as exported: the axis upright"), ("Layer height", f"{process.layer_height:g} mm or less"),
                ("Material", process.plastic.name)),

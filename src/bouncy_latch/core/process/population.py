@@ -17,6 +17,7 @@ ELEPHANT_FOOT = Spread(mean=0.2, sd=0.1)
 HOLE_TERM = Spread(mean=0.08, sd=0.04)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
+FLANK = Spread(mean=0.0, sd=0.025)
 BOND_SPREAD = 0.6
 STIFFNESS_SPREAD = 0.25
 """Of the modulus of one kind of material between makers and settings, of its mean."""
@@ -34,6 +35,7 @@ def effective(process: Process, policy: Policy) -> Process:
         "shrinkage": SHRINKAGE,
         "sag": SAG,
         "ridge": RIDGE,
+        "flank": FLANK,
         "bond_spread": math.hypot(process.bond_spread, BOND_SPREAD),
         "modulus": Spread(mean=process.modulus.mean,
                           sd=math.hypot(process.modulus.sd, STIFFNESS_SPREAD * process.modulus.mean)),

@@ -56,6 +56,8 @@ class Process(BaseModel):
         elephant_foot: extra growth of the first layer, mm per side; it halves with every layer.
         shrinkage: linear shrinkage, per cent.
         sag: droop of an unsupported 10 mm bridge, mm.
+        flank: how far the flank of a thread, laid in stairs, stands out beyond what growth and stairs make of it, normal to
+            it, mm a side; its spread is common practice, no source.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
         bond_spread: standard deviation of the logarithm of that strength.
         modulus: stiffness in bending along the layers, MPa; the material's where nothing else is said.
@@ -85,6 +87,7 @@ class Process(BaseModel):
     shrinkage: Spread = Spread(mean=0.2, sd=0.1)
     sag: Spread = Spread(mean=0.3, sd=0.1)
     ridge: Spread = Spread(mean=0.05, sd=0.015)
+    flank: Spread = Spread(mean=0.0, sd=0.015)
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35

@@ -14,10 +14,8 @@ import numpy as np
 
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.screwed import Pair, Screwed
-from bouncy_latch.core.mechanisms.screwing import form as forms
-from bouncy_latch.core.mechanisms.screwing.form import Form
+from bouncy_latch.core.layers import screwed
+from bouncy_latch.core.layers.screwed import NUT, SHEAR, Screwed
 from bouncy_latch.core.mechanisms.screwing.sizes import (
     BOLT,
     CAP,
@@ -31,10 +29,12 @@ from bouncy_latch.core.mechanisms.screwing.sizes import (
     ThreadParams,
 )
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.standards import screw_form as forms
 from bouncy_latch.core.standards import tables
+from bouncy_latch.core.standards.screw_form import Form
 
-HEAD, NUT = 0.7, 0.8
-"""Height of a head and of a nut over the diameter, as ISO 4014 and ISO 4032 have it (from memory)."""
+HEAD = 0.7
+"""Height of a head over the diameter, as ISO 4014 has it (from memory)."""
 FLATS = 1.6
 """Across flats over the diameter where no table says it (common practice, no source)."""
 EDGE, KEY = 0.5, 0.75
@@ -47,13 +47,8 @@ EASE = 0.4
 """Bevel of edges that lie on the bed, mm."""
 LEAD_IN = 0.3
 """By how much more than the thread's depth its ends are bevelled, mm."""
-TILT, LOOSEST = 0.05, 0.35
-"""Play along the axis over the diameter (3° of tilt) from which a wide thread wobbles, and the clearance of flanks from which
-any does, mm (common practice, no source)."""
 NINE_OF_TEN = 1.645
 """Standard deviations either side that nine prints of ten lie between."""
-SHEAR = 1 / math.sqrt(3)
-"""Shear strength over tensile strength (von Mises)."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +79,10 @@ class Plan:
     @cached_property
     def outer(self) -> tuple[float, float]:
         """Radii of root and crest of the outer thread as drawn, mm."""
-        return self.form.radii(self.p.offset)
+        try:
+            return self.form.radii(self.p.offset)
+        except SolveError as error:
+            raise SolveError(error.sentence, field="offset", value=self.p.offset) from None
 
     @cached_property
     def inner(self) -> tuple[float, float]:
@@ -182,21 +180,8 @@ class Plan:
     @cached_property
     def screwed(self) -> Screwed:
         """The pair as printed."""
-        form, (root, crest), (minor, major) = self.form, self.outer, self.inner
-        turns, flank = self.pitches, (crest - minor) / math.cos(form.half_angle)
-        ridge = max(form.width(crest, self.p.offset), 0.02)
-        groove = max(form.pitch - form.width(minor, -self.gap), 0.02)
-        pairs = (
-            Pair("flanks", 4 * math.pi * form.middle * flank * turns, form.middle, form.overhang, self.p.offset + self.gap),
-            Pair("crests", 2 * math.pi * crest * ridge * turns, crest, 0.0, major - crest),
-            Pair("roots", 2 * math.pi * root * groove * turns, root, 0.0, minor - root),
-        )
-        return Screwed(pairs, form.middle, self.grip, self.twist, self.process, self.loose)
-
-    @property
-    def loose(self) -> float:
-        """Clearance of the flanks beyond which it wobbles, mm."""
-        return min(max(fits.LOOSE, TILT * self.form.diameter * math.cos(self.form.half_angle) / 2), LOOSEST)
+        pairs = screwed.pairs_of(self.form, self.p.offset, self.gap, self.pitches)
+        return Screwed(pairs, self.form.middle, self.grip, self.twist, self.process, screwed.wobbles_from(self.form))
 
     @property
     def deep(self) -> float:

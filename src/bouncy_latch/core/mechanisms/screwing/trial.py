@@ -48,5 +48,5 @@ def tried(solution: Solution, printer: VirtualPrinter, _rng: np.random.Generator
         worst = max(worst, fits.STIFFNESS * fits.RUBBING * depth * area * form.middle)
     free, hand, tool = plan.screwed.limits
     left = float(np.mean(clear))
-    outcome = 0 if worst > tool else 1 if worst > hand else 2 if worst > free else 4 if left > plan.loose else 3
+    outcome = 0 if worst > tool else 1 if worst > hand else 2 if worst > free else 4 if left > plan.screwed.loose else 3
     return Tried(outcome, outcome in {2, 3}, left)

@@ -77,7 +77,7 @@ class Form:
         if root <= 0.2 or crest - root < LEAST_DEPTH:
             left = "the core" if root <= 0.2 else "the thread"
             raise SolveError(f"faces moved in by {moved_in:.2f} mm leave nothing of {left} of {self.diameter:g} × "
-                             f"{self.pitch:g}", field="offset", value=round(moved_in, 3))
+                             f"{self.pitch:g}")
         return root, crest
 
     def profile(self, moved_in: float = 0.0) -> tuple[tuple[float, float], ...]:
