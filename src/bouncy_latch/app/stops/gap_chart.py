@@ -22,7 +22,7 @@ HIGH = 0.8
 _SIDE = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: -0.05, Qt.Key.Key_PageUp: 0.05}
 """What keys do to the gap, mm."""
 _ROWS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
-_BAR, _LABEL, _RIGHT, _TOP, _APART, _UNDER = 16, 232, 16, 14, 10, 42
+_BAR, _LABEL, _RIGHT, _TOP, _APART, _UNDER = 15, 232, 16, 14, 8, 38
 _STACKED = 460
 """Width below which the name of a row stands over its bar, px."""
 
@@ -209,4 +209,4 @@ class GapChart(QWidget):
 
 def _high(stacked: bool) -> int:
     """Return the height of a row, px."""
-    return 36 if stacked else 21
+    return 36 if stacked else 19
