@@ -123,6 +123,7 @@ def test_a_pause_changes_nothing_but_the_time(name, tmp_path):
     (FILES["absolute"] + b"G1 Z9\nG1 X1 E99\nG1 Z0.2 F600\nG1 X3 E200\n", [0.5], ReadError, "one object after the other"),
     (FILES["absolute"] + gcode.BEGIN + b"\nG1 Z3\n", [0.5], ReadError, "ends within a pause"),
     (FILES["absolute"] + b"G1 X1 Y", [0.5], ReadError, "breaks off in the middle of a line"),
+    (b"M109 S210\n" + FILES["absolute"] + b"G1 X3 Y1 E200 ; wall\n; and\n", [0.5], ReadError, "ends while it prints"),
 ])
 def test_what_cannot_be_paused_is_said_and_leaves_no_file(data, heights, error, says, tmp_path):
     source = tmp_path / "in.gcode"
@@ -163,6 +164,13 @@ def test_the_machine_waits_as_it_is_told(tmp_path):
     pauses, added = gcode.planned(source, [0.55, 0.56])
     assert [pause.line for pause in pauses] == [pauses[0].line] * 2, "what falls on one layer is one stop"
     assert sum(line.startswith(gcode.BEGIN.decode()) for line in added) == 1
+
+
+@pytest.mark.parametrize("end", [b"M104 S0\n", b"PRINT_END\n", b"G1 X0 Y200\n"])
+def test_a_print_that_was_brought_to_an_end_is_whole(end, tmp_path):
+    """By hand, by a command of the machine's own, by going aside; a file that never heats says nothing either way."""
+    (tmp_path / "in.gcode").write_bytes(b"M104 S200\n" + FILES["absolute"] + b"G1 X3 Y1 E200\n" + end)
+    assert gcode.pause_file(tmp_path / "in.gcode", tmp_path / "out.gcode", [0.5])
 
 
 @pytest.mark.parametrize(("pause", "tops", "at", "clear"), [

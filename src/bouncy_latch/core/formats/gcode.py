@@ -42,6 +42,8 @@ ends within its layer."""
 _MOST_HELD = 1 << 14
 """Lines between a layer's mark and its first plastic, after which it is no longer waited for."""
 _UNFINISHED = re.compile(rb"[GXYZEFIJ][-+.]?$")
+_HEATS = re.compile(rb"\s*M10[49]\b[^;]*?S\s*([\d.]+)")
+_LAYING = re.compile(rb"\s*G[123]\b[^;]*[XY][^;]*E")
 _MARK = re.compile(rb";\s*(?:(?:BEFORE_)?LAYER_CHANGE|CHANGE_LAYER|LAYER\s*[:#]?\s*\d+)\b", re.IGNORECASE)
 """Comments that begin a layer, in the ways that are common (common practice, no source)."""
 _REPORT = 1 << 14
@@ -225,7 +227,7 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], man
 def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], manner: Manner) -> Iterator[bytes]:
     """Yield the lines with the pauses that are waited for; raises as :func:`paused`."""
     state = Machine()
-    count, inside, line = 0, False, b""
+    count, inside, line, last, hot = 0, False, b"", b"", False
     held: _Held | None = None
     skipped: list[bytes] = []
 
@@ -251,7 +253,7 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
         if line[:3] == b"G1 " and held is None and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top \
                 and b"Z" not in line and b"F" not in line and b"(" not in line and b";" not in line and not state.relative:
             skipped.append(line)
-            waiting.rise_from = None
+            last, waiting.rise_from = line, None
             if len(skipped) > _REPORT:
                 _caught_up(state, skipped)
             count += 1
@@ -266,6 +268,9 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
         if inside:
             inside = not line.startswith(END)
             continue
+        heats = _HEATS.match(line)
+        hot = hot if heats is None else float(heats[1]) > 0
+        last = line if line.partition(b";")[0].strip() else last
         before = replace(state)
         lays = state.follow(words_of(line))
         mark = _MARK.match(line) is not None
@@ -293,6 +298,8 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
         raise ReadError("this G-code has no printing moves")
     if not line.endswith(b"\n") and _UNFINISHED.search(line.partition(b";")[0].upper().strip()):
         raise ReadError("this G-code breaks off in the middle of a line: it is not complete")
+    if hot and _LAYING.match(last):
+        raise ReadError("this G-code ends while it prints, its nozzle still hot: it is not complete")
     if waiting.heights:
         raise ParamError(f"{waiting.heights[0]:g} mm is above the print, which ends at {waiting.top:g} mm", field="at",
                          value=waiting.heights[0], limit=waiting.top)
