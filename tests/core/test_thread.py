@@ -130,6 +130,11 @@ def test_an_exact_profile_jams_and_a_tenth_off_all_faces_runs():
     assert runs[0.0] < 0.6 < 0.95 < runs[0.1]
     assert runs[0.28] < 0.2, "it wobbles"
     assert solved(size="M3").check("crest").verdict == "look"
+    for size, left in (("M5", 0.3196 / 0.4330), ("M3", 0.1248 / 0.2706)):  # geometry of ISO 68-1, worked by hand
+        crest = solved(size=size, offset=0.1).check("crest")
+        assert crest.value == pytest.approx(100 * left, abs=0.1)
+        assert "ends sharp" in crest.why
+    assert "sharp" not in solved(size="M8", offset=0.05).check("crest").why
     assert "coarser pitch or the printable profile" in solved(size="M3").check("crest").why
 
 

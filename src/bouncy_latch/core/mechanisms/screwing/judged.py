@@ -19,6 +19,8 @@ OPENS, TURNS = 0.1, 15.0
 """How much wider jaws open than their size, mm, and how far a nut may turn in them, degrees."""
 KEYS = 0.1
 """How much a socket may be under its key, mm."""
+SHARP = 1e-6
+"""Of a crest's flat that is used up, mm."""
 SLACK = 0.5
 """Degrees that a lead takes off or adds and nobody sees."""
 SAFETY = 2.0
@@ -44,7 +46,7 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
         Derived("lead", "advances in a turn", form.lead, "mm", "starts · pitch", "geometry"),
         Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
         Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
-                "offset + gap − (2·growth + hole shrink)·cos θ + 2·stairs' mean", growth),
+                "offset + gap − (2·growth + hole shrink)·cos θ + 2·(stairs' mean − flank)", growth),
         Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
                 "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
         Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",
@@ -66,6 +68,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     out = process.layer_height * math.tan(form.overhang)
     left = float(screwed.left(screwed.pairs[0], g))
     kept = plan.deep / (form.depth * form.pitch)
+    sharp = "the crest is used up and ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
     broken, what = plan.holds
     wall = plan.around - plan.inner[1] + g
     found = [
@@ -84,8 +87,8 @@ def checks(plan: Plan) -> tuple[Check, ...]:
               basis="the overhang limit of the process"),
         Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
               instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
-              why="of the basic overlap; a coarser pitch" + ("" if p.profile == PRINTABLE else " or the printable profile")
-                  + " keeps more" if kept < SHARE else "of the basic overlap of the two threads",
+              why=sharp + ("of the basic overlap; a coarser pitch" + ("" if p.profile == PRINTABLE else " or the printable profile")
+                           + " keeps more" if kept < SHARE else "of the basic overlap of the two threads"),
               basis="0.6 of the basic overlap (common practice, no source)"),
         Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
               instead=(("size", plan.coarser),), topic="print",
