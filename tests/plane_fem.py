@@ -204,11 +204,21 @@ def filled_arm(length, depth, width, wall, skin, ratio):
     return float(mean.assemble(end, u=end.interpolate(moved))) / 2
 
 
-def swept_bar(places, normals, thickness, width, modulus, pulled, across=6):
-    """Return the force along y (N) and the most strain along the surface of a bar that is swept along a centre line.
+def along_y(places):
+    """A unit of travel along y of places (2, n)."""
+    return np.stack([np.zeros(places.shape[1]), np.ones(places.shape[1])])
 
-    ``places``, ``normals``: (n, 2). Its first end is held, its last one is moved by ``pulled`` along y and does not turn; the
-    strain is looked at away from both.
+
+def about_origin(places):
+    """A radian about the origin of places (2, n), for as little as it matters."""
+    return np.stack([-places[1], places[0]])
+
+
+def swept_bar(places, normals, thickness, width, modulus, pulled, across=6, moves=along_y):
+    """Return the load and the most strain along the surface of a bar that is swept along a centre line.
+
+    ``places``, ``normals``: (n, 2). Its first end is held, its last one is moved by ``pulled`` of what ``moves`` says, as one;
+    the load is what does work on that, N or N·mm; the strain is looked at away from both ends.
     """
     eta = np.linspace(-1, 1, across + 1) * thickness / 2
     points = (places[:, None, :] + eta[None, :, None] * normals[:, None, :]).reshape(-1, 2)
@@ -233,10 +243,13 @@ def swept_bar(places, normals, thickness, width, modulus, pulled, across=6):
 
     held, moved = end(0), end(len(places) - 1)
     found = basis.zeros()
-    along_y = np.concatenate([moved.nodal["u^2"], moved.facet["u^2"]])
-    found[along_y] = pulled
+    by = pulled * moves(basis.doflocs)
+    for number, name in enumerate(("u^1", "u^2")):
+        own = np.concatenate([moved.nodal[name], moved.facet[name]])
+        found[own] = by[number, own]
     found = fem.solve(*fem.condense(matrix, x=found, D=np.concatenate([held.all(), moved.all()])))
-    force = float((matrix @ found)[along_y].sum())
+    ends = moved.all()
+    load = float((matrix @ found)[ends] @ found[ends]) / pulled
     far = mesh.boundary_facets()
     middle = mesh.p[:, mesh.facets[:, far]].mean(axis=1)
     apart = np.minimum(*(np.hypot(*(middle - places[i][:, None])) for i in (0, -1)))
@@ -244,4 +257,4 @@ def swept_bar(places, normals, thickness, width, modulus, pulled, across=6):
     gradient, normal = edge.interpolate(found).grad, edge.normals
     along = np.array([-normal[1], normal[0]])
     strain = sum(along[i] * gradient[i][j] * along[j] for i in range(2) for j in range(2))
-    return force, float(np.abs(strain).max())
+    return load, float(np.abs(strain).max())

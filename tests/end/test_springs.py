@@ -21,21 +21,23 @@ def told(answer):
     ("zigzag-spring", {"travel": 6, "rows": 8, "row_length": 18, "pitch": 4}, "strain"),
     ("zigzag-spring", {"action": "pressed", "travel": 3}, "solid"),
     ("leaf-spring", {"form": "two parallel", "length": 50, "travel": 3}, "level"),
-    ("leaf-spring", {"form": "single", "length": 50, "travel": 3}, "roots")])
+    ("leaf-spring", {"form": "single", "length": 50, "travel": 3}, "roots"),
+    ("spiral-spring", {"turns": 7, "inner_radius": 7, "outer_radius": 30, "travel": 1}, "in-plane")])
 def test_a_spring_says_its_rate_its_course_and_what_it_stands(bouncy, kind, sizes, check):  # noqa: F811
     words = [word for name, value in sizes.items() for word in ("--set", f"{name}={value}")]
     found = told(bouncy("solve", kind, *words, "--quick"))
     course, derived = found["prediction"]["course"], found["derived"]
+    load, rate, whole = ("torque", "N·mm/turn", 2 * np.pi) if kind == "spiral-spring" else ("force", "N/mm", 1.0)
 
-    assert course["travel"][0] == course["force"][0] == 0
+    assert course["travel"][0] == course[load][0] == 0
     assert course["travel"][-1] == sizes["travel"]
-    assert sorted(course["force"]) == course["force"]
-    assert derived["rate"]["unit"] == "N/mm"
-    assert course["force"][1] / course["travel"][1] == pytest.approx(derived["rate"]["value"], rel=0.02)
-    assert derived["force"]["value"] == pytest.approx(course["force"][-1], abs=1e-4)
-    assert derived["energy"]["value"] == pytest.approx(np.trapezoid(course["force"], course["travel"]), rel=1e-3)
-    low, high = (course["band"]["force"][end][-1] for end in ("low", "high"))
-    assert low < course["force"][-1] < high
+    assert sorted(course[load]) == course[load]
+    assert derived["rate"]["unit"] == rate
+    assert course[load][1] / course["travel"][1] == pytest.approx(derived["rate"]["value"], rel=0.02)
+    assert derived[load]["value"] == pytest.approx(course[load][-1], abs=1e-4)
+    assert derived["energy"]["value"] == pytest.approx(whole * np.trapezoid(course[load], course["travel"]), rel=1e-3)
+    low, high = (course["band"][load][end][-1] for end in ("low", "high"))
+    assert low < course[load][-1] < high
     checks = {each["id"]: each for each in found["checks"]}
     assert {"springs", "strain", check} <= set(checks)
     assert 0 < checks["strain"]["value"] < checks["strain"]["limit"]
@@ -58,3 +60,10 @@ def test_sizes_are_found_for_a_force_and_give_it_when_passed_back(bouncy, tmp_pa
     short = told(bouncy("target", "zigzag-spring", "--set", "force=900", "--set", "travel=60"))["best"]
     assert not short["reached"]
     assert short["binding"] or short["bounds"]
+
+
+def test_a_coil_across_its_layers_is_refused_with_what_replaces_it(bouncy):  # noqa: F811
+    code, out, err = bouncy("solve", "helical-spring")
+    assert (code, out) == (2, "")
+    assert "splits between them" in err
+    assert {"zigzag-spring", "leaf-spring", "spiral-spring"} <= set(err.replace(",", "").split())

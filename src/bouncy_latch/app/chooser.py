@@ -96,7 +96,14 @@ class Chooser(QWidget):
         layout.addLayout(head)
         layout.addLayout(printer)
         layout.addLayout(needs)
-        layout.addWidget(scrolled(self._grid, (0, 0, 8, 0)), 1)
+        whole = QVBoxLayout()
+        whole.setSpacing(8)
+        whole.addLayout(self._grid)
+        for why in registry.REFUSED.values():
+            said = label(f"Not here: {why}.", "quiet", 9)
+            said.setWordWrap(True)
+            whole.addWidget(said)
+        layout.addWidget(scrolled(whole, (0, 0, 8, 0)), 1)
         session.changed.connect(self._on_changed)
 
     def showEvent(self, event: object) -> None:

@@ -10,27 +10,27 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.fields import Params, choice, number
+from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
 from bouncy_latch.core.mechanisms.contract import (
     ALONE,
     HOLD,
-    Aim,
     Callout,
     Derived,
     Kind,
     Motion,
     Question,
-    Ruler,
     SectionView,
     Shape,
     Solution,
 )
-from bouncy_latch.core.mechanisms.springing import sprung
-from bouncy_latch.core.mechanisms.springing.sprung import Sprung, fill_of
+from bouncy_latch.core.mechanisms.springing import spring
+from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS, FORCE_HELP, SpringParams
+from bouncy_latch.core.mechanisms.springing.spring import fill_of
+from bouncy_latch.core.mechanisms.springing.sprung import Sprung
 from bouncy_latch.core.numbers import Array
-from bouncy_latch.core.outcomes import BENT, SPRUNG
+from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
@@ -42,7 +42,7 @@ FURTHEST = 0.35
 """Of its length that a leaf is bent at the most: further it would turn into its block."""
 
 
-class LeafSpringParams(Params):
+class LeafSpringParams(SpringParams):
     """Sizes of a leaf spring."""
 
     form: str = choice(PARALLEL, (SINGLE, PARALLEL), label="leaves", role="given", source="you",
@@ -50,15 +50,9 @@ class LeafSpringParams(Params):
     travel: float = number(4, label="travel", unit="mm", role="given", low=0.1, high=100, step=0.5, source="you",
                            help="How far its end moves beside its length.")
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
-                                 source="you", help="What it should give at its travel; empty: whatever it gives.")
-    cycles: float = number(1000, label="times used", unit="", role="given", low=1, high=1_000_000, step=100, source="you",
-                           help="1: once; more: it must stand it often.")
+                                 source="you", help=FORCE_HELP)
     length: float = number(50, label="free length", unit="mm", role="chosen", low=4, high=300, step=0.5,
                            help="Of a leaf between the blocks it grows out of.")
-    thickness: float = number(1.2, label="leaf thickness", unit="mm", role="chosen", low=0.4, high=10, step=0.05,
-                              help="In the plane it bends in; this tunes it most: twice as thick, eight times as stiff.")
-    width: float = number(6, label="leaf height", unit="mm", role="chosen", low=0.6, high=80, step=0.5,
-                          help="Above the bed; twice as high is twice as stiff.")
     spacing: float = number(16, label="leaves apart", unit="mm", role="chosen", low=2, high=200, step=0.5,
                             when={"form": (PARALLEL,)}, help="Middle to middle.")
     fillet: float = number(1, label="root fillet", unit="mm", role="chosen", low=0.2, high=10, step=0.1,
@@ -66,8 +60,6 @@ class LeafSpringParams(Params):
     carried: float = number(10, label="end block", unit="mm", role="chosen", low=3, high=100, step=0.5,
                             help="Length of the block that moves.")
     backing: float = blocks.backing(12, label="behind", low=3, high=200, part="block", help="Length of what holds it.")
-    loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
-                               help="Wall lines the slicer lays; as the process has it if left alone.", source="the process")
 
 
 @dataclass(frozen=True)
@@ -99,7 +91,8 @@ class Plan:
         winding = Winding((Edge(0.0, 0.0, p.length / 2, 0.0, 0.0), Edge(p.length / 2, 0.0, p.length, 0.0, 0.0)),
                           p.thickness + 2 * self.process.growth.mean, p.width, fill_of(self.process, p.loops),
                           self.process.modulus.mean, self.process.plastic.poisson, LEVEL if self.two else FREE, p.fillet)
-        return Sprung(winding, self.process, p.travel, 1, self.gap, 0.0, p.cycles, p.force, len(self.middles))
+        return Sprung(self.process, p.travel, winding.thickness, self.gap, 0.0, p.cycles, p.force, False, winding,
+                      bars=len(self.middles))
 
     @property
     def gap(self) -> float:
@@ -182,14 +175,13 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
     plan, p = Plan(params, process), params
     _refuse_what_cannot_be(plan)
     s, motion = plan.sprung, plan.motion()
-    mends: dict[str, tuple[str, ...]] = {"strain": ("length", "thickness"), "gap": ("spacing",) if plan.two else (),
-                                         "force": ("width", "thickness", "length")}
-    checks = sprung.checks(s, mends)
+    checks = spring.checks(s, {"strain": ("length", "thickness"), "gap": ("spacing",) if plan.two else (),
+                               "load": ("width", "thickness", "length")})
     checks.append(Check("roots", "Fillets at the roots", p.fillet, 0.5 * p.thickness, "mm", mend=("fillet",), topic="fit",
                         why="where leaves tear: strain there is higher the sharper they are",
                         basis="half the thickness (common practice, no source)"))
     turned = math.degrees(plan.tilt)
-    derived = [*sprung.derived(s),
+    derived = [*spring.derived(s),
                Derived("shift", "comes nearer by", plan.shift, "mm", "the bent leaf's own length; about 0.6·travel²/length",
                        "geometry of the bent frame"),
                Derived("tilt", "its end turns by", turned, "°", "F·L²/(E·A·a²): one leaf is stretched, one pressed" if plan.two
@@ -210,15 +202,9 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
         return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
-    return Solution(
-        kind=KIND.id, params=params, process=process, derived=tuple(derived), checks=tuple(checks),
-        aim=Aim("springs", s.chance, "springs and lasts", "springs", needs=("strain",)),
-        rulers=(Ruler("thickness", "leaf thickness", "thickness", 0.4, round(max(3 * p.thickness, 2.0), 1), "mm",
-                      f"{process.plastic.name}, {p.form}", p.thickness, s.zones, BENT),),
-        motions=(motion,), draw=draw,
-        notes=(("Wall lines", s.winding.fill.words), ("Lay", "as exported, flat: it bends in its layers"),
-               ("Material", process.plastic.name)),
-        summary=f"{sprung.summary(s)} Its end comes {plan.shift:.2f} mm nearer and turns {turned:.1f}°.")
+    return spring.solution(KIND, p, s, p.form, motions=(motion,), draw=draw, checks=tuple(checks), derived=tuple(derived),
+                           summary=f"{spring.summary(s)} Its end comes {plan.shift:.2f} mm nearer and turns {turned:.1f}°.")
+
 
 
 KIND = Kind(
@@ -237,9 +223,7 @@ KIND = Kind(
     clearance="",
     test_piece={"backing": 4, "carried": 4},
     sides={"spring": "the block that holds it"},
-    cautions=("A spring stores energy: wear eye protection when you break one in.",
-              "Nothing that people hang on, no load overhead: plastic creeps when it is held, and tears without warning.",
-              "Estimates for filament prints; material values are typical, from memory, until you put in your own."),
+    cautions=CAUTIONS,
     outcomes=SPRUNG,
     variant="form",
     tuned=("thickness", "length", "width"),

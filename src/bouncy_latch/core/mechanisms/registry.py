@@ -18,6 +18,11 @@ from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
 _SHARED = {"contract", "kept", "registry"}
+REFUSED = {
+    "helical": "a helical coil stands across its layers and splits between them when it is stretched or pressed; printed flat, "
+               "a zigzag-spring pushes and pulls, a leaf-spring pushes aside, a spiral-spring turns",
+}
+"""What is asked for under such a name is refused, with the reason and what replaces it."""
 _loaded: dict[str, Kind] = {}
 
 
@@ -76,8 +81,11 @@ def kind(kind_id: str) -> Kind:
     """Return a kind by id.
 
     Raises:
-        ParamError: when there is none, naming those there are.
+        ParamError: when there is none, naming those there are, or the reason why there is none.
     """
+    refused = next((why for name, why in REFUSED.items() if name in str(kind_id).lower()), None)
+    if refused is not None:
+        raise ParamError(refused, field="kind", value=kind_id)
     if kind_id not in ids():
         raise ParamError(f"there is no mechanism kind '{shortly(str(kind_id))}'; known are {', '.join(ids())}",
                          field="kind", value=kind_id)

@@ -10,26 +10,26 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.fields import Params, choice, number
+from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.flex.winding import Winding, stroke
 from bouncy_latch.core.mechanisms.contract import (
     ALONE,
     HOLD,
-    Aim,
     Callout,
     Kind,
     Motion,
     Question,
-    Ruler,
     SectionView,
     Shape,
     Solution,
 )
-from bouncy_latch.core.mechanisms.springing import sprung
-from bouncy_latch.core.mechanisms.springing.sprung import Sprung, fill_of
+from bouncy_latch.core.mechanisms.springing import spring
+from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS, FORCE_HELP, SpringParams
+from bouncy_latch.core.mechanisms.springing.spring import fill_of
+from bouncy_latch.core.mechanisms.springing.sprung import Sprung
 from bouncy_latch.core.numbers import Array
-from bouncy_latch.core.outcomes import BENT, SPRUNG
+from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -45,7 +45,7 @@ ROUND = 0.5
 """Inner radius of a turn over the thickness at the least: sharper ones break beside the turn (common practice, no source)."""
 
 
-class ZigzagSpringParams(Params):
+class ZigzagSpringParams(SpringParams):
     """Sizes of a zig-zag spring."""
 
     action: str = choice(STRETCHED, (STRETCHED, PRESSED), label="it is", role="given", source="you",
@@ -53,13 +53,7 @@ class ZigzagSpringParams(Params):
     travel: float = number(8, label="travel", unit="mm", role="given", low=0.1, high=200, step=0.5, source="you",
                            help="How far its ends move against each other.")
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
-                                 source="you", help="What it should give at its travel; empty: whatever it gives.")
-    cycles: float = number(1000, label="times used", unit="", role="given", low=1, high=1_000_000, step=100, source="you",
-                           help="1: once; more: it must stand it often.")
-    thickness: float = number(1.2, label="bar thickness", unit="mm", role="chosen", low=0.4, high=10, step=0.05,
-                              help="Of the bars in the plane they bend in; twice as thick is eight times as stiff.")
-    width: float = number(6, label="bar height", unit="mm", role="chosen", low=0.6, high=80, step=0.5,
-                          help="Above the bed; twice as high is twice as stiff.")
+                                 source="you", help=FORCE_HELP)
     rows: int = number(9, label="rows", unit="", role="chosen", low=1, high=60, step=1, whole=True,
                        help="Bars across; the two half ones at the ends count as one.")
     row_length: float = number(18, label="row length", unit="mm", role="chosen", low=2, high=200, step=0.5,
@@ -71,8 +65,6 @@ class ZigzagSpringParams(Params):
                         help="Length and width of the tabs.")
     eye: float = number(4, label="eye", unit="mm", role="chosen", low=1, high=40, step=0.5, when={"ends": (EYE,)},
                         help="Diameter of the eye.")
-    loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
-                               help="Wall lines the slicer lays; as the process has it if left alone.", source="the process")
 
 
 @dataclass(frozen=True)
@@ -106,7 +98,9 @@ class Plan:
         winding = Winding(self.line(), p.thickness + 2 * growth, p.width, fill_of(self.process, p.loops),
                           self.process.modulus.mean, self.process.plastic.poisson)
         gap = p.pitch - p.thickness
-        return Sprung(winding, self.process, p.travel, 1 if p.action == STRETCHED else -1, gap, p.rows * gap, p.cycles, p.force)
+        pressed = p.action == PRESSED
+        return Sprung(self.process, p.travel, winding.thickness, gap, p.rows * gap, p.cycles, p.force, pressed, winding,
+                      -1 if pressed else 1)
 
     @property
     def wide(self) -> float:
@@ -186,8 +180,8 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     s = plan.sprung
     motion = plan.motion()
     inner = (p.pitch - p.thickness) / 2
-    mends = {"strain": ("rows", "row_length", "thickness"), "gap": ("pitch",), "force": ("width", "thickness", "rows")}
-    checks = sprung.checks(s, mends)
+    checks = spring.checks(s, {"strain": ("rows", "row_length", "thickness"), "gap": ("pitch",),
+                               "load": ("width", "thickness", "rows")})
     checks.append(Check("turns-round", "Turns are round", inner, ROUND * p.thickness, "mm", mend=("pitch", "thickness"),
                         topic="shape", why="inside; bars break just beside a sharp turn",
                         basis="half the thickness (common practice, no source)"))
@@ -211,15 +205,8 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
         return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
-    return Solution(
-        kind=KIND.id, params=params, process=process, derived=sprung.derived(s), checks=tuple(checks),
-        aim=Aim("springs", s.chance, "springs and lasts", "springs", needs=("strain",)),
-        rulers=(Ruler("thickness", "bar thickness", "thickness", 0.4, round(max(3 * p.thickness, 2.0), 1), "mm",
-                      f"{process.plastic.name}, {p.rows} rows", p.thickness, s.zones, BENT),),
-        motions=(motion,), draw=draw,
-        notes=(("Wall lines", s.winding.fill.words), ("Lay", "as exported, flat: it bends in its layers"),
-               ("Material", process.plastic.name)),
-        summary=sprung.summary(s))
+    return spring.solution(KIND, p, s, f"{p.rows} rows", motions=(motion,), draw=draw, checks=tuple(checks))
+
 
 
 KIND = Kind(
@@ -239,9 +226,7 @@ KIND = Kind(
     clearance="",
     test_piece={"rows": 2},
     sides={"spring": "the spring itself"},
-    cautions=("A spring stores energy: wear eye protection when you break one in.",
-              "Nothing that people hang on, no load overhead: plastic creeps when it is held, and tears without warning.",
-              "Estimates for filament prints; material values are typical, from memory, until you put in your own."),
+    cautions=CAUTIONS,
     outcomes=SPRUNG,
     variant="action",
     tuned=("thickness", "rows", "row_length", "width", "pitch"),

@@ -87,8 +87,9 @@ def checks(plan: Plan) -> tuple[Check, ...]:
               basis="the overhang limit of the process"),
         Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
               instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
-              why=sharp + ("of the basic overlap; a coarser pitch" + ("" if p.profile == PRINTABLE else " or the printable profile")
-                           + " keeps more" if kept < SHARE else "of the basic overlap of the two threads"),
+              why=sharp + ("of the basic overlap; a coarser pitch"
+                           + ("" if p.profile == PRINTABLE else " or the printable profile") + " keeps more"
+                           if kept < SHARE else "of the basic overlap of the two threads"),
               basis="0.6 of the basic overlap (common practice, no source)"),
         Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
               instead=(("size", plan.coarser),), topic="print",

@@ -1,0 +1,257 @@
+"""What every spring says of itself as printed: load and strain along its travel, the chance that it does its work, verdicts."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, ClassVar
+
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.course import Asked, Course
+from bouncy_latch.core.flex import chances
+from bouncy_latch.core.flex.section import Fill
+from bouncy_latch.core.mechanisms.contract import Aim, Derived, Kind, Ruler, Solution
+from bouncy_latch.core.mechanisms.springing.sizes import SpringParams
+from bouncy_latch.core.numbers import Array, cdf
+from bouncy_latch.core.outcomes import BENT
+from bouncy_latch.core.process.profile import Process
+
+NINE_OF_TEN = 1.645
+"""Standard deviations either side that nine prints of ten lie between."""
+NEAR, USABLE = 0.1, 0.5
+"""How far a usual print's load may be off what is asked, and how far any print's may (common practice, no source)."""
+APART = 0.1
+"""What must be left between bars of a lean print, mm: they are not to touch as they print (common practice, no source)."""
+WANDERS = 0.03
+"""Spread of a printed gap from bar to bar, mm (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Load:
+    """What a spring is loaded by: its name, its unit, and the unit of travel; what else is known of that size."""
+
+    name: str = "force"
+    unit: str = "N"
+    along: str = "mm"
+    known: tuple[Asked, ...] = (Asked("a 100 g weight 1", 0.98),)
+
+    @property
+    def rate(self) -> str:
+        """The unit of stiffness."""
+        return f"{self.unit}/{self.along}" if self.along == "mm" else f"{self.unit}/turn"
+
+    def told(self, travel: float) -> str:
+        """Return a travel in words."""
+        return f"{travel:g} {self.along}"
+
+
+FORCE, TORQUE = Load(), Load("torque", "N·mm", "turns", ())
+
+
+@dataclass(frozen=True)
+class Spring:
+    """A spring on a printer.
+
+    Attributes:
+        process: what it is printed on. travel: asked, in the unit of its load. thickness: of its bar as printed, mm.
+        gap: least drawn gap between bars, mm; infinite without one. solid: travel at which all gaps are closed, as drawn.
+        cycles: how often it is used. asked: load at the travel; None where none is. closes: whether its travel closes gaps.
+    """
+
+    process: Process
+    travel: float
+    thickness: float
+    gap: float
+    solid: float
+    cycles: float
+    asked: float | None
+    closes: bool
+    load: ClassVar[Load] = FORCE
+    rate_formula: ClassVar[str] = "frame of its centre line, ends held"
+    load_formula: ClassVar[str] = "the same frame, bent so far"
+    strain_formula: ClassVar[str] = "M·t/(2·E·I)·K_i + N/(E·A), K_i of the turn (Winkler–Bach)"
+    meets: ClassVar[str] = "where bars first meet, as printed; from there on it is stiffer"
+
+    @property
+    def curve(self) -> tuple[Array, Array, Array]:
+        """Travel, load and strain along the way, each (n,), from nothing."""
+        raise NotImplementedError
+
+    @property
+    def rate(self) -> float:
+        """Stiffness at the beginning of the way."""
+        raise NotImplementedError
+
+    @property
+    def touches(self) -> float:
+        """Travel at which it first meets itself so that it goes no further, as printed; infinite where it never does."""
+        raise NotImplementedError
+
+    @property
+    def at_travel(self) -> float:
+        """Load at the asked travel."""
+        return float(self.curve[1][-1])
+
+    @property
+    def strain(self) -> float:
+        """Greatest strain at the asked travel."""
+        return float(self.curve[2][-1])
+
+    @cached_property
+    def energy(self) -> float:
+        """Work along the way, N·mm."""
+        at, load, _ = self.curve
+        return float(np.trapezoid(load, at)) * (1.0 if self.load.along == "mm" else 2 * math.pi)
+
+    @property
+    def permissible(self) -> float:
+        """Strain it stands as often as it is used."""
+        m = self.process.plastic
+        return (m.strain_once if self.cycles <= 1 else m.strain_repeated) / 100
+
+    @property
+    def scatter(self) -> float:
+        """Log spread of the load: of the modulus, and of growth through the cube of the thickness."""
+        by_growth = 6 * self.process.growth.sd / self.thickness
+        return math.hypot(self.process.modulus.sd / self.process.modulus.mean, by_growth)
+
+    @property
+    def survives(self) -> float:
+        """Chance that it stands its travel."""
+        spread = math.hypot(chances.STRAIN_SPREAD, 2 * self.process.growth.sd / self.thickness)
+        return float(cdf(math.log(self.permissible / max(self.strain, 1e-9)) / spread))
+
+    @property
+    def as_asked(self) -> float:
+        """Chance that the load is what is asked, within a half of it; 1 where none is."""
+        if self.asked is None:
+            return 1.0
+        off = math.log(max(self.at_travel, 1e-9) / self.asked)
+        near = math.log(1 + USABLE)
+        return float(cdf((near - off) / self.scatter) - cdf((-near - off) / self.scatter))
+
+    @property
+    def parts(self) -> float:
+        """Chance that no bar welds to its neighbour as it prints."""
+        if not math.isfinite(self.gap):
+            return 1.0
+        growth = self.process.growth
+        return float(cdf((self.gap - 2 * growth.mean) / math.hypot(2 * growth.sd, WANDERS)))
+
+    @property
+    def whole(self) -> float:
+        """Chance that its bar prints as two lines at least."""
+        spread = math.hypot(2 * self.process.growth.sd, WANDERS)
+        return float(cdf((self.thickness - 2 * self.process.line_width) / spread))
+
+    @property
+    def chance(self) -> float:
+        """Chance that it comes off the bed as one bar, gives its load and lasts."""
+        return self.survives * self.as_asked * self.parts * self.whole
+
+    def zones(self, thickness: float) -> tuple[float, ...]:
+        """Chances of the outcomes of :data:`outcomes.BENT` for bars of another thickness, by the strain they would have."""
+        m = self.process.plastic
+        now = self.thickness
+        strain = self.strain * max(thickness + 2 * self.process.growth.mean, 1e-3) / now
+        return chances.bend_zones(strain, self.permissible, m.strain_break / 100)
+
+    def course(self, label: str) -> Course:
+        """Load along the way, with what nine prints of ten give, and what is asked."""
+        (at, force, _), name, unit = self.curve, self.load.name, self.load.unit
+        wide = math.exp(NINE_OF_TEN * self.scatter)
+        asked = (Asked(f"asked {self.asked:g}", self.asked),) if self.asked is not None else ()
+        touch = f"; bars meet at {self.touches:.1f} {self.load.along}" if self.touches < self.travel else ""
+        return Course(f"{name}, {label}", unit, tuple(at.tolist()), {name: tuple(force.tolist())},
+                      f"{self.at_travel:.1f} {unit} at {self.load.told(self.travel)}{touch}",
+                      {name: (tuple((force / wide).tolist()), tuple((force * wide).tolist()))},
+                      (*asked, *self.load.known), along=self.load.along)
+
+
+def fill_of(process: Process, loops: int | None) -> Fill:
+    """Return how a spring is filled."""
+    return Fill(process.loops if loops is None else loops, process.line_width, process.infill / 100,
+                process.solid_layers * process.layer_height)
+
+
+def summary(s: Spring) -> str:
+    """Return what follows, in words."""
+    wide = math.exp(NINE_OF_TEN * s.scatter)
+    left, unit = s.at_travel * s.process.plastic.creep, s.load.unit
+    return (f"{s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)}, "
+            f"strained {100 * s.strain:.1f} %. Of ten prints nine give {s.at_travel / wide:.1f} to {s.at_travel * wide:.1f} {unit}; held for a year {left:.1f} "
+            "are left.")
+
+
+def derived(s: Spring) -> tuple[Derived, ...]:
+    """Return the figures of a spring with their formulas."""
+    (m, growth), (name, unit) = (s.process.plastic, s.process.growth), (s.load.name, s.load.unit)
+    known = f"growth {growth.mean:.2f} ± {growth.sd:.2f} ({s.process.source})"
+    found = [
+        Derived("rate", "rate", s.rate, s.load.rate, s.rate_formula, f"modulus {s.process.modulus.mean:.0f} MPa"),
+        Derived(name, f"{name} at its travel", s.at_travel, unit, s.load_formula, m.source),
+        Derived("strain", "strain", 100 * s.strain, "%", s.strain_formula, m.source),
+        Derived("energy", "energy", s.energy, "N·mm", "∫ F dx along the way" if s.load is FORCE else "∫ M dφ along the way",
+                "geometry"),
+        Derived("printed", "bar as printed", s.thickness, "mm", "thickness + 2·growth", known),
+        Derived("band", f"{name} of nine prints of ten", 100 * (math.exp(NINE_OF_TEN * s.scatter) - 1), "%",
+                "exp(1.645·√((sd E/E)² + (6·sd g/t)²)) − 1", known),
+        Derived("held", "left when held for a year", s.at_travel * m.creep, unit, f"{name} · creep", m.source),
+    ]
+    if math.isfinite(s.gap):
+        found[4:4] = [Derived("bar_gap", "gap between bars", s.gap, "mm", "drawn, the least", "geometry"),
+                      Derived("travel_solid", "travel to solid", s.solid, s.load.along, "all gaps closed", "geometry")]
+    return tuple(found)
+
+
+def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
+    """Return the verdicts on a spring; ``mends``: what could mend strain, load and gaps, by those words."""
+    m, growth, name, unit = s.process.plastic, s.process.growth, s.load.name, s.load.unit
+    lean = s.gap - 2 * (growth.mean + 2 * growth.sd)
+    found = [
+        Check("springs", "Springs and lasts", 100 * s.chance, 90, "%", stop=50, mend=mends["strain"] + mends["gap"],
+              printer=True, topic="shape", why=f"lasts {100 * s.survives:.0f} %"
+              + (f", {name} as asked {100 * s.as_asked:.0f} %" if s.asked is not None else "")
+              + (f", bars apart {100 * s.parts:.0f} %" if math.isfinite(s.gap) else ""),
+              basis="nine of ten prints (common practice, no source)"),
+        Check("strain", "Strain", 100 * s.strain, 100 * s.permissible, "%", least=False, stop=m.strain_break,
+              mend=mends["strain"], printer=True, topic="shape",
+              why=f"greatest at its surface; {m.name} stands {100 * s.permissible:.1f} % "
+                  f"{'once' if s.cycles <= 1 else 'often'}",
+              basis="the strain the material stands as often as it is used"),
+        Check("bar-lines", "Bar is thick enough", s.thickness, 2 * s.process.line_width, "mm", mend=("thickness",),
+              printer=True, topic="print", why="as printed; thinner bars are one line, and tear between its layers",
+              basis="two lines of the process"),
+    ]
+    if math.isfinite(s.gap):
+        found.append(Check("bars-apart", "Bars stay apart", lean, APART, "mm", stop=0.0, mend=mends["gap"], printer=True,
+                           topic="fit", why="between two bars of a fat print; what touches as it prints is one bar",
+                           basis="a tenth (common practice, no source)"))
+    if s.closes:
+        reach = min(s.touches, 10 * s.travel)
+        found.append(Check("solid", "Bars clear at its travel", reach, s.travel, s.load.along, mend=mends["gap"], printer=True,
+                           topic="shape", why=s.meets, basis="the travel that is asked"))
+    if s.asked is not None:
+        off = 100 * abs(s.at_travel / s.asked - 1)
+        found.append(Check(name, f"{name.capitalize()} as asked", off, 100 * NEAR, "%", least=False, stop=100,
+                           mend=mends["load"], printer=True, topic="shape",
+                           why=f"{s.at_travel:.1f} {unit} of {s.asked:g} at {s.load.told(s.travel)}; nine prints of ten lie "
+                               f"within {100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
+                           basis="a tenth (common practice, no source)"))
+    return found
+
+
+def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: Any) -> Solution:
+    """Return a solved spring; ``about``: what its ruler says besides the material; ``parts``: motions, draw, checks, summary,
+    and figures where it has more than every spring."""
+    return Solution(**{
+        "kind": kind.id, "params": params, "process": s.process, "derived": derived(s), "summary": summary(s),
+        "aim": Aim("springs", s.chance, "springs and lasts", "springs", needs=("strain",)),
+        "rulers": (Ruler("thickness", params.facts()["thickness"].label, "thickness", 0.4,
+                         round(max(3 * params.thickness, 2.0), 1), "mm", f"{s.process.plastic.name}, {about}", params.thickness,
+                         s.zones, BENT),),
+        "notes": (("Wall lines", fill_of(s.process, params.loops).words), ("Lay", "as exported, flat: it bends in its layers"),
+                  ("Material", s.process.plastic.name)), **parts})
