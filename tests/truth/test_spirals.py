@@ -1,4 +1,4 @@
-"""Spiral springs against the pure couple's closed form, plane-stress elements, and an independent balance of coils in contact."""
+"""Spiral springs against the pure couple's closed form, plane-stress elements, and the least energy of coils in contact."""
 
 from __future__ import annotations
 
@@ -108,7 +108,7 @@ def test_the_whole_spring_says_what_the_strip_does():
     thick = solved(thickness=0.6, travel=0.5).derived[0].value
     assert value["rate"] / thick == pytest.approx(8, rel=0.02), "twice the thickness eight times (common practice, no source)"
     strip = mesh.evaluate(small.bodies["A"])
-    hub, tab = math.pi * 49 - 36, 64
+    hub, tab = math.pi * 6.3**2 - 36, 64
     assert strip.volume() == pytest.approx(6 * (value["length"] * 1.2 + hub + tab), rel=0.02)
     assert len(strip.decompose()) == 1
 

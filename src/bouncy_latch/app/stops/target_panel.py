@@ -78,7 +78,7 @@ class TargetPanel(QFrame):
             self.offered.emit(0)
             self.said.setText("")
         if self._asked is None and not self.lane.busy:
-            self.said.setText("Push, hold and times opened above are the target; sizes follow.")
+            self.said.setText("What is asked above is the target; sizes follow.")
             set_tone(self.said, "quiet")
 
     def _keep(self, name: str, on: bool, kept: set[str]) -> None:

@@ -43,6 +43,8 @@ CORNERS = 24
 """Corners of a coil's outline a turn."""
 STEP = 2.0
 """Width over thickness of the step of the arbor that the strip grows out of."""
+ROOM = 0.7
+"""Between the arbor and the strip where it leaves the step, mm: a wedge that closes to nothing would print as one."""
 HUB_WALL = 1.2
 """Least wall between the corners of the square and the outside of the arbor, mm (common practice, no source)."""
 
@@ -54,16 +56,16 @@ class SpiralSpringParams(SpringParams):
                            help="From as it is printed.")
     torque: float | None = number(None, label="torque at travel", unit="N·mm", role="given", low=0.1, high=100_000, step=1,
                                   source="you", help="What it should give wound so far; empty: whatever it gives.")
-    form: str = choice(EVEN_GAP, (EVEN_GAP, EVEN_STRESS), label="coils", role="chosen",
+    form: str = choice(EVEN_GAP, (EVEN_GAP, EVEN_STRESS), label="spacing", role="chosen",
                        help="Evenly apart; or so that all of them close at the same torque, evenly strained.")
     turns: float = number(7, label="coils", unit="turns", role="chosen", low=0.5, high=30, step=0.25,
                           help="Of the strip between arbor and anchor, as it is printed.")
-    inner_radius: float = number(7, label="arbor radius", unit="mm", role="chosen", low=1.5, high=100, step=0.5,
-                                 help="Where the strip begins: the outside of the arbor.")
+    inner_radius: float = number(7, label="inner radius", unit="mm", role="chosen", low=1.5, high=100, step=0.5,
+                                 help="Inside of the strip where it begins, a line's room round the arbor.")
     outer_radius: float = number(30, label="outer radius", unit="mm", role="chosen", low=3, high=300, step=0.5,
                                  help="Outside of the strip where it ends.")
-    bore: float = number(6, label="square in the arbor", unit="mm", role="chosen", low=1, high=60, step=0.5,
-                         help="Across its flats; what turns it goes in here.")
+    bore: float = number(6, label="square hole", unit="mm", role="chosen", low=1, high=60, step=0.5,
+                         help="Of the arbor, across its flats; what turns it goes in here.")
     anchor: str = choice(TAB, (TAB, PIN), label="outer end", role="chosen",
                          help="A tab that is held so that it cannot turn, or an eye on a pin, which is a fifth softer.")
     tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5, help="Length and width of the tab.")
@@ -97,6 +99,11 @@ class Plan:
                       printed)
 
     @property
+    def arbor(self) -> float:
+        """Radius of the arbor: under the strip where it begins there is room for a line."""
+        return self.p.inner_radius - ROOM
+
+    @property
     def side(self) -> float:
         """1 where the strip runs outwards anticlockwise: wound up by turning the arbor clockwise."""
         return 1.0 if self.p.hand == RIGHT else -1.0
@@ -121,7 +128,7 @@ class Plan:
         nx, ny = np.sin(heading), -np.cos(heading)
         outside = np.column_stack([x + half * nx, y + half * ny, np.append(bulge, 0.0)])
         inside = np.column_stack([x - half * nx, y - half * ny, np.append(0.0, -bulge)])[::-1]
-        return from_corners([tuple(map(float, corner)) for corner in (*outside, *inside)])
+        return from_corners([(float(cx), float(cy), float(arc)) for cx, cy, arc in (*outside, *inside)])
 
     def _beside_end(self, along: float, out: float) -> tuple[float, float]:
         """A place so far along the strip beyond its end, and outwards of its middle, mm."""
@@ -137,7 +144,7 @@ class Plan:
         held = polygon([self._beside_end(*corner) for corner in (
             (-0.3, -half), (p.tab, -half), (p.tab, p.tab - half), (-0.3, p.tab - half))])
         grown = (tree.Extrude(each, high) for each in (step, self.strip(), held))
-        whole = tree.union([tree.cylinder(p.inner_radius, high), *grown])
+        whole = tree.union([tree.cylinder(self.arbor, high), *grown])
         square = rectangle(-p.bore / 2, -p.bore / 2, p.bore / 2, p.bore / 2)
         holes: list[tree.Solid] = [tree.Extrude(square, high + 2).move(z=-1)]
         if p.anchor == PIN:
@@ -162,7 +169,7 @@ class Plan:
         found = np.column_stack([radius * np.cos(angle), side * radius * np.sin(angle), points[:, 2]])
         # The step that the strip grows out of goes with the arbor.
         near = away <= math.hypot(self.p.inner_radius + self.p.thickness, STEP * self.p.thickness) + 1e-6
-        arbor = (away <= self.p.inner_radius + 1e-6) | (near & (off.min(axis=1) > 0.75 * self.p.thickness))
+        arbor = (away <= self.arbor + 1e-6) | (near & (off.min(axis=1) > 0.75 * self.p.thickness))
         back = -2 * math.pi * turns
         cos, sin = math.cos(back), math.sin(back)
         found[arbor, 0] = x[arbor] * cos - y[arbor] * sin
@@ -183,11 +190,11 @@ class Plan:
 def _refuse_what_cannot_be(plan: Plan) -> None:
     p = plan.p
     if p.outer_radius < p.inner_radius + 2 * p.thickness:
-        raise SolveError(f"between {p.inner_radius:g} and {p.outer_radius:g} mm there is no room for a spiral", field="outer_radius",
-                         value=p.outer_radius, limit=round(p.inner_radius + 2.5 * p.thickness, 1))
-    if p.bore * math.sqrt(2) / 2 > p.inner_radius - 0.4:
-        raise SolveError(f"a square of {p.bore:g} leaves nothing of an arbor of {p.inner_radius:g} mm radius", field="bore",
-                         value=p.bore, limit=round((p.inner_radius - 0.4) * math.sqrt(2), 1))
+        raise SolveError(f"between {p.inner_radius:g} and {p.outer_radius:g} mm there is no room for a spiral",
+                         field="outer_radius", value=p.outer_radius, limit=round(p.inner_radius + 2.5 * p.thickness, 1))
+    if p.bore * math.sqrt(2) / 2 > plan.arbor - 0.4:
+        raise SolveError(f"a square of {p.bore:g} leaves nothing of an arbor of {plan.arbor:g} mm radius", field="bore",
+                         value=p.bore, limit=round((plan.arbor - 0.4) * math.sqrt(2), 1))
     room = (p.outer_radius - p.inner_radius) / (p.thickness + 0.05)
     if p.turns >= 1 and plan.drawn.least_gap < 0.05:
         raise SolveError(f"{p.turns:g} turns of {p.thickness:g} mm leave no gaps between {p.inner_radius:g} and "
@@ -196,7 +203,8 @@ def _refuse_what_cannot_be(plan: Plan) -> None:
         raise SolveError(f"it is solid after {plan.coiled.spiral.solid_turns:.2f} turns and cannot be wound by {p.travel:g}",
                          field="travel", value=p.travel, limit=round(0.95 * plan.coiled.spiral.solid_turns, 2))
     if p.anchor == PIN and p.eye > p.tab - 2:
-        raise SolveError(f"an eye of {p.eye:g} mm leaves no wall in a tab of {p.tab:g}", field="eye", value=p.eye, limit=p.tab - 2)
+        raise SolveError(f"an eye of {p.eye:g} mm leaves no wall in a tab of {p.tab:g}", field="eye", value=p.eye,
+                         limit=p.tab - 2)
 
 
 def solve(params: SpiralSpringParams, process: Process) -> Solution:
@@ -211,9 +219,10 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
     s, drawn = plan.coiled, plan.drawn
     checks = spring.checks(s, {"strain": ("turns", "thickness", "outer_radius"), "gap": ("turns", "outer_radius"),
                                "load": ("width", "thickness", "turns")})
-    wall = p.inner_radius - p.bore / math.sqrt(2)
+    wall = plan.arbor - p.bore / math.sqrt(2)
     checks.append(Check("arbor-wall", "Arbor is thick enough", wall, HUB_WALL, "mm", stop=0.5, mend=("inner_radius", "bore"),
-                        topic="shape", why="beyond the corners of its square", basis="three lines (common practice, no source)"))
+                        topic="shape", why="beyond the corners of its square",
+                        basis="three lines (common practice, no source)"))
     held = process.plastic.strength * p.width * p.tab**2 / 6 / (2 if p.anchor == TAB else 4)
     checks.append(Check("anchor-holds", "Its outer end holds", held, s.at_travel, "N·mm", stop=s.at_travel / 2,
                         mend=("tab", "width"), topic="shape", why="bending of the tab, twofold"
@@ -230,10 +239,10 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
     def draw() -> Shape:
         high, (x, y, _) = p.width, plan.end
         callouts = (Callout(f"strip {p.thickness:g}", (p.outer_radius - p.thickness, 0, high), (p.outer_radius, 0, high)),
-                    Callout(f"arbor {2 * p.inner_radius:g}", (0, -p.inner_radius, high), (0, p.inner_radius, high)))
+                    Callout(f"arbor {2 * plan.arbor:g}", (0, -plan.arbor, high), (0, plan.arbor, high)))
         views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("wound", p.travel, high / 2, axis="z"))
         half = p.bore / 2
-        body = Body("A", "spring", tree.Box(-p.inner_radius, -0.5 * half, 0, -half - 0.1, 0.5 * half, high))
+        body = Body("A", "spring", tree.Box(-plan.arbor, -0.5 * half, 0, -half - 0.1, 0.5 * half, high))
         out = p.outer_radius + p.tab
         return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))

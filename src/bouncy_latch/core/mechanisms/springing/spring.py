@@ -181,9 +181,9 @@ def summary(s: Spring) -> str:
     """Return what follows, in words."""
     wide = math.exp(NINE_OF_TEN * s.scatter)
     left, unit = s.at_travel * s.process.plastic.creep, s.load.unit
-    return (f"{s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)}, "
-            f"strained {100 * s.strain:.1f} %. Of ten prints nine give {s.at_travel / wide:.1f} to {s.at_travel * wide:.1f} {unit}; held for a year {left:.1f} "
-            "are left.")
+    low, high = s.at_travel / wide, s.at_travel * wide
+    return (f"{s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)}, strained "
+            f"{100 * s.strain:.1f} %. Of ten prints nine give {low:.1f} to {high:.1f} {unit}; held for a year {left:.1f} are left.")
 
 
 def derived(s: Spring) -> tuple[Derived, ...]:
