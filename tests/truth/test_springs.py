@@ -165,3 +165,21 @@ def test_a_pressed_spring_meets_itself_before_it_is_solid():
     assert reach.verdict == "look"
     later = exact(action="pressed", travel=round(reach.value - 0.3, 1), rows=6)
     assert later.check("solid").verdict == "ok"
+
+
+@pytest.mark.parametrize(("kind", "sizes"), [
+    ("zigzag-spring", {"travel": 6}), ("zigzag-spring", {"action": "pressed", "travel": 4}), ("leaf-spring", {"travel": 3}),
+    ("leaf-spring", {"form": "single", "travel": 3}), ("spiral-spring", {"travel": 1.5}), ("spiral-spring", {"anchor": "pin"})])
+def test_the_painted_strain_is_the_verdicts(kind, sizes):
+    """On the surface of the solid, where it is greatest; none in the middle of the bar, and none before it moves."""
+    found = exact(registry.kind(kind), **sizes)
+    motion = found.motions[0]
+    points = np.asarray(mesh.arrays(mesh.evaluate(found.bodies["A"]).refine_to_length(0.6))[0])
+    painted, at_rest = (motion.strains(value)["A"](points) for value in (motion.high, 0.0))
+    check = next(each for each in found.checks if each.id == "strain")
+    assert motion.stands == pytest.approx(check.limit)
+    # A fillet's own peak is in the verdict only.
+    peak = beams.fillet_factor(found.params.fillet, found.params.thickness) if kind == "leaf-spring" else 1.0
+    assert painted.max() == pytest.approx(check.value / check.limit / peak, rel=0.06)
+    assert at_rest.max() < 1e-9
+    assert np.mean(painted < 0.02) > 0.02, "tabs, blocks and arbors are not strained"

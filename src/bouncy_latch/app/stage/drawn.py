@@ -13,7 +13,8 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkFeatureEdges, vtkPolyDataNormals
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
 
-from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.app.stage import legend
+from bouncy_latch.core.flex.warp import Strain, Warp
 from bouncy_latch.core.solids import mesh, tree
 
 FEATURE_ANGLE = 28.0
@@ -141,6 +142,15 @@ class Drawn:
         own = np.array(colour.getRgbF()[:3])
         for actor, part in ((self._solid, 1.0), (self._edges, EDGE_DARK), (self._cap, CUT_DARK)):
             actor.GetProperty().SetColor(*(part * own))
+
+    def paint_strain(self, strain: Strain | None) -> None:
+        """Colour its surface by how strained it is, as drawn; None: in its own colour."""
+        mapper, (data, drawn) = self._solid.GetMapper(), self._shown[0]
+        mapper.SetScalarVisibility(strain is not None)
+        if strain is not None and len(drawn):
+            colours = numpy_to_vtk(legend.colours(strain(drawn)), deep=1)
+            data.GetPointData().SetScalars(colours)
+            mapper.SetColorModeToDirectScalars()
 
     def scale_lines(self, factor: float) -> None:
         """Draw edges ``factor`` times as wide as on a plain screen."""

@@ -17,12 +17,12 @@ from PySide6.QtWidgets import QWidget
 
 from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.figures import body_colour
-from bouncy_latch.app.stage import callouts
+from bouncy_latch.app.stage import callouts, legend
 from bouncy_latch.app.stage.canvas import Canvas
 from bouncy_latch.app.stage.drawn import Drawn
 from bouncy_latch.app.stage.floor import Floor
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.flex.warp import Strain, Warp
 from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
@@ -42,8 +42,8 @@ RING = 9.0
 @dataclass(frozen=True)
 class Scene:
     """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
-    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed, and values
-    of the motion that must be in view.
+    call-outs, the mechanism's own region (mm), which bodies are bought and so not printed, values of the motion that must be in
+    view, and how strained what bends is, against what it stands, per cent.
 
     The view is framed anew when ``key`` changes.
     """
@@ -57,6 +57,8 @@ class Scene:
     region: tuple[float, float, float, float, float, float] | None = None
     bought: frozenset[str] = frozenset()
     ends: tuple[float, ...] = ()
+    strains: Callable[[float], dict[str, Strain]] | None = None
+    stands: float = 0.0
 
 
 class Stage3D(Canvas):
@@ -78,6 +80,7 @@ class Stage3D(Canvas):
         self._sketching = False
         self._printed = False
         self._warps: dict[str, Warp] = {}
+        self._strained: set[str] = set()
         self._framed: tuple[tuple[float, ...], ...] = ()
         self._mark: tuple[float, float, float] | None = None
         self.apply_theme()
@@ -93,7 +96,8 @@ class Stage3D(Canvas):
         shape = solution.shape
         scene = Scene((solution.kind, *solution.body_labels.items()), motion.pose, motion.bends, motion.flexing,
                       any(view.axis == "z" for view in shape.views), shape.callouts, shape.region,
-                      frozenset(solution.inserts), (motion.low, (motion.low + motion.high) / 2, motion.high))
+                      frozenset(solution.inserts), (motion.low, (motion.low + motion.high) / 2, motion.high), motion.strains,
+                      motion.stands)
         self._sketching = sketch
         self._show(scene, {name: mesh.evaluate(solid, tolerance) for name, solid in solution.together.items()}, value)
 
@@ -287,6 +291,11 @@ class Stage3D(Canvas):
         for name in before | set(self._warps):
             if name in self._bodies:
                 self._bodies[name].bend(self._warps.get(name))
+        strains = scene.strains(self._value) if scene and scene.strains and self._warps else {}
+        for name in self._strained | set(strains):
+            if name in self._bodies:
+                self._bodies[name].paint_strain(strains.get(name))
+        self._strained = set(strains)
 
     def _pose(self) -> None:
         if self._scene is None:
@@ -342,6 +351,8 @@ class Stage3D(Canvas):
             painter.setPen(QColor(t.quiet))
             painter.drawText(area.adjusted(4, 0, 0, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
                              f"squares of {self._floor.step:g} mm")
+        if whole and self._strained:
+            legend.paint(painter, area, scene.stands)
         # While something is dragged their figures would be those of the last frame.
         if self._sizes and not self._sketching:
             callouts.paint(painter, self.sizes_shown(), self.on_screen, area)

@@ -169,15 +169,38 @@ class Spiral:
         known, bends, radii = self._wound
         if float(np.max(turns)) > known[-1] + 1e-6:
             raise SolveError(f"it is solid after {known[-1]:.2f} turns")
-        factor, peak = self.held
-        inside = self.radii - self.thickness / 2
-        curved = np.array([beams.curved_factor(float(r), self.thickness) for r in inside])
-        strains = ((1 / radii - 1 / self.radii) * curved).max(axis=1) * self.thickness / 2 * factor * peak
-        return factor * self.stiffness * np.interp(turns, known, bends), np.interp(turns, known, strains)
+        strains = (self._surface(radii) * self._uneven).max(axis=1)
+        return self.held[0] * self.stiffness * np.interp(turns, known, bends), np.interp(turns, known, strains)
+
+    def _surface(self, radii: Array) -> Array:
+        """Return the strain at the inside of the strip, under a moment that is even along it, for radii (..., n)."""
+        curved = np.array([beams.curved_factor(float(r), self.thickness) for r in self.radii - self.thickness / 2])
+        return np.asarray((1 / radii - 1 / self.radii) * curved * self.thickness / 2 * self.held[0])
+
+    def strained(self, turns: float) -> Array:
+        """Return how strained the inside of the strip is at its places, (n,), at turns from free."""
+        return self._surface(self._at(turns)) * self._uneven
+
+    def _at(self, turns: float) -> Array:
+        """Return the radii at turns from free, (n,) mm."""
+        known, _, radii = self._wound
+        place = float(np.interp(turns, known, np.arange(len(known))))
+        low = min(int(place), len(known) - 2)
+        return np.asarray(radii[low] + (place - low) * (radii[low + 1] - radii[low]))
 
     @cached_property
     def held(self) -> tuple[float, float]:
         """Stiffness over that of a pure couple, and the greatest moment over the couple, by how its outer end is held."""
+        return self._reactions[0], float(self._uneven.max())
+
+    @property
+    def _uneven(self) -> Array:
+        """Moment at every place over the couple, (n,)."""
+        return self._reactions[1]
+
+    @cached_property
+    def _reactions(self) -> tuple[float, Array]:
+        """Stiffness over that of a pure couple, and the moment at every place over the couple, (n,)."""
         angles, radii, way = self.angles, self.radii, self._drawn[0]
         x, y = radii * np.cos(angles), radii * np.sin(angles)
         arms = np.stack([-(y[-1] - y), x[-1] - x, np.ones_like(x)])
@@ -188,14 +211,11 @@ class Spiral:
         load = np.linalg.solve(compliance[:free, :free], moved[:free])
         moments = load @ arms[:free]
         couple = float(load @ np.array([-y[-1], x[-1], 1.0])[:free])
-        return abs(couple) * self.length, float(np.abs(moments).max() / abs(couple))
+        return abs(couple) * self.length, np.abs(moments) / abs(couple)
 
     def shown(self, turns: float) -> tuple[Array, Array]:
         """Return angles (n,) rad and radii (n,) mm at turns from free; the last turn leads to where its outer end is held."""
-        known, _, radii = self._wound
-        place = float(np.interp(turns, known, np.arange(len(known))))
-        low = min(int(place), len(known) - 2)
-        now = radii[low] + (place - low) * (radii[low + 1] - radii[low])
+        now = self._at(turns)
         # Between two states it is turned as far as is asked, not as far as radii in between would have it.
         angles = self._angles(now)
         angles = angles * (self.angles[-1] + 2 * math.pi * turns) / angles[-1]

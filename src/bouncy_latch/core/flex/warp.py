@@ -14,6 +14,23 @@ Warp = Callable[[Array], Array]
 """From points (n, 3), mm, drawn, to where they are."""
 
 
+Strain = Callable[[Array], Array]
+"""From points (n, 3), mm, drawn, to how strained they are, (n,), as a part of what the material stands."""
+
+
+def beside(nodes: Array, points: Array) -> tuple[Array, Array, Array]:
+    """Return of points (n, 2) the nearest piece of a line through ``nodes``, where along it (0 to 1), and how far beside it, mm;
+    on its left that is positive."""
+    along = np.diff(nodes, axis=0)
+    out = points[:, None, :] - nodes[:-1]
+    held = np.clip((out * along).sum(axis=2) / (along**2).sum(axis=1), 0.0, 1.0)
+    away = out - held[:, :, None] * along
+    i = np.argmin((away**2).sum(axis=2), axis=1)
+    row = np.arange(len(points))
+    aside = (along[i, 0] * away[row, i, 1] - along[i, 1] * away[row, i, 0]) / np.hypot(along[i, 0], along[i, 1])
+    return i, held[row, i], aside
+
+
 @dataclass(frozen=True)
 class Bow:
     """The shape of an arm at any lowering, between the states that were followed.
@@ -51,15 +68,9 @@ class Bow:
         """
         moved = self.at(lowered)
         start, along = self.nodes[:-1], np.diff(self.nodes, axis=0)
-        span = np.hypot(along[:, 0], along[:, 1])
-        unit = along / span[:, None]
-        out = points[:, None, :] - start
-        t = (out * unit).sum(axis=2) / span
-        held = np.clip(t, 0.0, 1.0)
-        away = out - held[:, :, None] * along
-        i = np.argmin((away**2).sum(axis=2), axis=1)
-        row = np.arange(len(points))
-        t, span_i, unit_i = held[row, i], span[i], unit[i]
+        i, t, _ = beside(self.nodes, points)
+        span_i = np.hypot(along[i, 0], along[i, 1])
+        unit_i = along[i] / span_i[:, None]
         normal = np.column_stack([-unit_i[:, 1], unit_i[:, 0]])
         d0, d1 = moved[i], moved[i + 1]
         chord = ((d1[:, :2] - d0[:, :2]) * normal).sum(axis=1) / span_i
@@ -71,5 +82,5 @@ class Bow:
         c, s = np.cos(turn), np.sin(turn)
         turned = np.column_stack([c * arm[:, 0] - s * arm[:, 1], s * arm[:, 0] + c * arm[:, 1]])
         found = line + shift + turned
-        before = (out[:, 0] * unit[0]).sum(axis=1) < 0
+        before = (points - start[0]) @ along[0] < 0
         return np.where((before & (i == 0))[:, None], points, found)

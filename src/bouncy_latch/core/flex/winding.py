@@ -15,6 +15,7 @@ import numpy as np
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.flex.warp import beside
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
@@ -117,9 +118,7 @@ class Winding:
     def strains(self, moved: Array) -> Array:
         """Return the greatest surface strain of each case, (B,)."""
         inner = self.frame.forces(moved)
-        inside = self._pieces[2] - self.thickness / 2
-        factor = np.array([beams.curved_factor(radius, self.thickness) if math.isfinite(radius) else 1.0 for radius in inside])
-        by_moment = self.thickness / 2 / (self.modulus * self.made.bending) * factor
+        by_moment = self.thickness / 2 / (self.modulus * self.made.bending) * self._factors
         by_pull = 1 / (self.modulus * self.made.area)
         moments = np.abs(inner[:, :, 1:])
         if self.fillet > 0:
@@ -128,6 +127,20 @@ class Winding:
             moments[:, -1, 1] *= root
         moment = moments.max(axis=2)
         return np.asarray((by_moment * moment + by_pull * np.abs(inner[:, :, 0])).max(axis=1))
+
+    def strained(self, points: Array, inner: Array) -> Array:
+        """Return how strained the bar is at points (n, 2) of the drawn plane, (n,), under forces ``inner`` (m, 3) of its elements:
+        axial, and moments at their ends."""
+        i, t, aside = beside(self.nodes, points)
+        moment = inner[i, 1] * (t - 1) + inner[i, 2] * t
+        by_moment = moment * np.clip(aside, -self.thickness / 2, self.thickness / 2) / (self.modulus * self.made.bending)
+        return np.asarray(np.abs(by_moment * self._factors[i]) + np.abs(inner[i, 0]) / (self.modulus * self.made.area))
+
+    @cached_property
+    def _factors(self) -> Array:
+        """By how much more the inside of every element is strained because it is curved, (m,)."""
+        inside = self._pieces[2] - self.thickness / 2
+        return np.array([beams.curved_factor(radius, self.thickness) if math.isfinite(radius) else 1.0 for radius in inside])
 
     def least_gap(self, moved: Array) -> Array:
         """Return what is left between parts of the bar that face each other in each case, (B,) mm; negative where they meet."""

@@ -26,7 +26,7 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 
 if TYPE_CHECKING:
-    from bouncy_latch.core.flex.warp import Warp
+    from bouncy_latch.core.flex.warp import Strain, Warp
     from bouncy_latch.core.layers.poses import Pose
     from bouncy_latch.core.standards.drawer import Piece
     from bouncy_latch.core.virtual.printer import VirtualPrinter
@@ -94,6 +94,7 @@ class Motion:
         slack: of what meshes, how far apart the rubbing surfaces may come, mm. gives: how far they may reach into each other on
             the way because something gives, mm.
         course: what it costs along its way.
+        strains: from a value to how strained the bodies that flex are, by body name. stands: the strain they stand, per cent.
     """
 
     label: str
@@ -114,6 +115,8 @@ class Motion:
     slack: float = 0.5
     gives: float = 0.0
     course: Course | None = None
+    strains: Callable[[float], dict[str, Strain]] | None = None
+    stands: float = 0.0
 
 
 def moved_by(freedom: Freedom, bodies: tuple[str, ...], rest: float,

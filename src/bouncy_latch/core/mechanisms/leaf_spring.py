@@ -149,8 +149,15 @@ class Plan:
         def bends(value: float) -> dict[str, Warp]:
             return {"A": lambda points: warp(points, value)} if value > 1e-6 else {}
 
+        def strain(points: Array, value: float) -> Array:
+            which = np.argmin(np.abs(points[:, 1:2] - np.array(self.middles)), axis=1)
+            local = np.column_stack([points[:, 0], points[:, 1] - np.array(self.middles)[which]])
+            ends = (points[:, 0] <= 0) | (points[:, 0] >= p.length)
+            return np.where(ends, 0.0, s.strained(local, value))
+
         return Motion("Push", "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                      mend=("spacing", "length"), show=0.7 * p.travel, course=s.course("pushed aside"))
+                      mend=("spacing", "length"), show=0.7 * p.travel, course=s.course("pushed aside"),
+                      strains=lambda value: {"A": lambda points: strain(points, value)}, stands=100 * s.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:

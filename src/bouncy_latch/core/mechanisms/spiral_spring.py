@@ -158,25 +158,38 @@ class Plan:
         spiral, side = self.drawn, self.side
         angles, radii = spiral.angles, spiral.radii
         x, y = points[:, 0], side * points[:, 1]
-        away, round_ = np.hypot(x, y), np.mod(np.arctan2(y, x), 2 * math.pi)
-        coils = round_[:, None] + 2 * math.pi * np.arange(math.ceil(self.p.turns) + 1)
-        there = np.interp(coils, angles, radii)
-        off = np.where(coils <= angles[-1] + 1e-9, np.abs(away[:, None] - there), np.inf)
-        coil = coils[np.arange(len(points)), off.argmin(axis=1)]
+        away, coil, arbor, still = self._where(points)
         turned, now = self.coiled.spiral.shown(turns)
         radius = away - np.interp(coil, angles, radii) + np.interp(coil, angles, now)
         angle = np.interp(coil, angles, turned)
         found = np.column_stack([radius * np.cos(angle), side * radius * np.sin(angle), points[:, 2]])
-        # The step that the strip grows out of goes with the arbor.
-        near = away <= math.hypot(self.p.inner_radius + self.p.thickness, STEP * self.p.thickness) + 1e-6
-        arbor = (away <= self.arbor + 1e-6) | (near & (off.min(axis=1) > 0.75 * self.p.thickness))
         back = -2 * math.pi * turns
         cos, sin = math.cos(back), math.sin(back)
         found[arbor, 0] = x[arbor] * cos - y[arbor] * sin
         found[arbor, 1] = side * (x[arbor] * sin + y[arbor] * cos)
-        still = (off.min(axis=1) > self.p.thickness) & ~arbor
         found[still] = points[still]
         return found
+
+    def _where(self, points: Array) -> tuple[Array, Array, Array, Array]:
+        """Return of points (n, 3) how far they are from the axis, the angle of the coil they are nearest to, and whether they go
+        with the arbor, or stay with what holds the outer end."""
+        angles, radii = self.drawn.angles, self.drawn.radii
+        x, y = points[:, 0], self.side * points[:, 1]
+        away, round_ = np.hypot(x, y), np.mod(np.arctan2(y, x), 2 * math.pi)
+        coils = round_[:, None] + 2 * math.pi * np.arange(math.ceil(self.p.turns) + 1)
+        off = np.where(coils <= angles[-1] + 1e-9, np.abs(away[:, None] - np.interp(coils, angles, radii)), np.inf)
+        coil, least = coils[np.arange(len(points)), off.argmin(axis=1)], off.min(axis=1)
+        # The step that the strip grows out of goes with the arbor.
+        near = away <= math.hypot(self.p.inner_radius + self.p.thickness, STEP * self.p.thickness) + 1e-6
+        arbor = (away <= self.arbor + 1e-6) | (near & (least > 0.75 * self.p.thickness))
+        return away, coil, arbor, (least > self.p.thickness) & ~arbor
+
+    def strain(self, points: Array, turns: float) -> Array:
+        """Return how strained points (n, 3) of it are when it is wound, (n,), as a part of what it stands."""
+        away, coil, arbor, still = self._where(points)
+        aside = np.abs(away - np.interp(coil, self.drawn.angles, self.drawn.radii))
+        along = np.interp(coil, self.drawn.angles, self.coiled.spiral.strained(turns))
+        return np.where(arbor | still, 0.0, along * np.minimum(2 * aside / self.p.thickness, 1.0) / self.coiled.permissible)
 
     def motion(self) -> Motion:
         """It is wound up."""
@@ -184,7 +197,9 @@ class Plan:
             return {"A": lambda points: self.warp(points, value)} if value > 1e-6 else {}
 
         return Motion("Wind", "turns", 0.0, self.p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                      mend=("turns", "outer_radius"), show=0.7 * self.p.travel, course=self.coiled.course("wound up"))
+                      mend=("turns", "outer_radius"), show=0.7 * self.p.travel, course=self.coiled.course("wound up"),
+                      strains=lambda value: {"A": lambda points: self.strain(points, value)},
+                      stands=100 * self.coiled.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:

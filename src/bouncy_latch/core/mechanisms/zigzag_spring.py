@@ -143,9 +143,15 @@ class Plan:
         def bends(value: float) -> dict[str, Warp]:
             return {"A": lambda points: warp(points, value)} if value > 1e-6 else {}
 
+        def strain(points: Array, value: float) -> Array:
+            tabs = (np.abs(points[:, 0]) < half) & ((points[:, 1] <= over) | (points[:, 1] >= self.top - over))
+            return np.where(tabs, 0.0, s.strained(points[:, :2], value))
+
+        half, over = self.p.tab / 2, self.p.thickness / 2 + 1e-6
         label = "Stretch" if s.way > 0 else "Press"
         return Motion(label, "mm", 0.0, self.p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                      mend=("pitch", "rows"), show=0.7 * self.p.travel, course=s.course(label.lower() + "ed"))
+                      mend=("pitch", "rows"), show=0.7 * self.p.travel, course=s.course(label.lower() + "ed"),
+                      strains=lambda value: {"A": lambda points: strain(points, value)}, stands=100 * s.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:

@@ -38,6 +38,21 @@ class Sprung(Spring):
         moved, force, strain = self.winding.pulled(self.way * travels)
         return travels, moved, self.bars * self.way * force, strain
 
+    @cached_property
+    def _inner(self) -> tuple[Array, Array]:
+        """Travels (B,) from nothing, and the forces within the bar there, (B, m, 3)."""
+        travels, moved, _, _ = self.states
+        inner = self.winding.frame.forces(moved)
+        return np.concatenate([[0.0], travels]), np.concatenate([np.zeros((1, *inner.shape[1:])), inner])
+
+    def strained(self, points: Array, travel: float) -> Array:
+        """Return how strained points (n, 2) of the drawn bar are at a travel, (n,), as a part of what it stands."""
+        known, inner = self._inner
+        place = float(np.interp(travel, known, np.arange(len(known))))
+        low = min(int(place), len(known) - 2)
+        now = inner[low] + (place - low) * (inner[low + 1] - inner[low])
+        return self.winding.strained(points, now) / self.permissible
+
     @property
     def states(self) -> tuple[Array, Array, Array, Array]:
         """Travels (B,), displacements (B, n, 3), forces N and strains at some places of the way."""
