@@ -105,6 +105,19 @@ def evidence_measure(feature: Annotated[str, typer.Argument(help="Such as outsid
     say({"added": store().add([made], [chosen], fresh=True), "process": chosen.id})
 
 
+@evidence_app.command("weigh")
+def evidence_weigh(kind: str, grams: Annotated[float, typer.Option("--grams", help="The weight that hangs on it.")],
+                   travel: Annotated[float, typer.Option("--travel", help="How far it moved, mm.")],
+                   process: OwnOption = "", set_: SetOption = None) -> None:
+    """Record how far a weight moved a printed spring; how stiff the plastic prints is learnt from it."""
+    from bouncy_latch.core.learn.weighed import weighed
+
+    chosen, known = own_process(process), registry.kind(kind)
+    made = weighed(known, known.params().changed(**values_of(set_ or [])), chosen, grams, travel)
+    say({"added": store().add([made], [chosen], fresh=True), "process": chosen.id,
+         "as_drawn": {"value": figure(made.values[0]), "unit": "GPa"}})
+
+
 @evidence_app.command("learn")
 def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""

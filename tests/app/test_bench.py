@@ -151,6 +151,26 @@ def test_policy_and_process_change_the_judgement(bench):
     assert bench.session.project.process.growth.mean == 0.12
 
 
+def test_a_weight_on_a_spring_teaches_how_stiff_it_prints(bench):
+    prove, session = bench.window.prove, bench.session
+    bench.window.jobline.go(4)
+    assert not prove._weighing.isVisible(), "nothing is hung on a hinge"
+    session.select("zigzag-spring-1")
+    bench.settle()
+    assert prove._weighing.isVisible()
+    before = session.experience.believed.modulus
+    prove.weigh("heavy", "3")
+    assert "in grams" in prove._trouble.text()
+    prove.weigh("100", "-1")
+    assert "cannot be" in prove._trouble.text()
+    assert session.experience.believed.modulus == before
+    prove._moved.setText("2,1")
+    prove._moved.returnPressed.emit()
+    assert session.experience.believed.modulus.sd < before.sd
+    assert session.experience.items[-1].feature == "weighed"
+    assert prove._trouble.text() == prove._moved.text() == ""
+
+
 def test_a_print_is_recorded_with_its_exact_sizes(bench, tmp_path):
     from PySide6.QtGui import QPixmap
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app import __main__ as start
-from bouncy_latch.app.stage import canvas
+from bouncy_latch.app.stage import canvas, legend
 from bouncy_latch.app.stage.callouts import apart
 from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.solids import tree
@@ -209,3 +209,19 @@ def test_walls_left_are_marked_where_the_section_cuts_them(shown, qapp):
     shown.shape.section_slider.setValue(900)
     assert stage.sizes_shown() == []
     shown.shape.section_button.click()
+
+
+def test_strain_is_painted_on_what_bends_and_on_nothing_else(shown, qapp):
+    shown.session.select("zigzag-spring-1")
+    stage, motion = shown.shape.stage, shown.session.solution.motion
+    shown.shape.trace.set_value(motion.high)
+    strained = pixels(shown, qapp)
+    shades = np.array(legend.colours(np.linspace(0, 0.9 * max(1e-6, shown.session.solution.check("strain").value
+                                                              / shown.session.solution.check("strain").limit), 7)))
+    assert len(np.unique(shades, axis=0)) > 4
+    body = share(strained, "body_a")
+    shown.shape.trace.set_value(motion.low)
+    assert share(pixels(shown, qapp), "body_a") > body + 0.02, "at rest it has its own colour"
+    assert not stage._strained
+    shown.session.select("knuckle-hinge-1")
+    assert not stage._strained

@@ -67,3 +67,15 @@ def test_a_coil_across_its_layers_is_refused_with_what_replaces_it(bouncy):  # n
     assert (code, out) == (2, "")
     assert "splits between them" in err
     assert {"zigzag-spring", "leaf-spring", "spiral-spring"} <= set(err.replace(",", "").split())
+
+
+def test_a_weight_on_a_printed_spring_is_evidence(bouncy, tmp_path):  # noqa: F811
+    words = ("evidence", "weigh", "zigzag-spring", "--grams", 100, "--process", "heron-pla-slate-020")
+    before = told(bouncy("evidence", "learn", "--process", "heron-pla-slate-020"))["belief"]["modulus"]["mean"]
+    given = told(bouncy(*words, "--travel", 1.4))
+    assert given["as_drawn"]["unit"] == "GPa"
+    after = told(bouncy("evidence", "learn", "--process", "heron-pla-slate-020"))["belief"]["modulus"]["mean"]
+    assert (after > before) == (1000 * given["as_drawn"]["value"] > 1.3 * before)
+    code, _, err = bouncy(*words, "--travel", 900)
+    assert code == 2
+    assert err.count("\n") == 1

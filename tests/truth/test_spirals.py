@@ -35,7 +35,7 @@ def solved(**sizes):
 
 @pytest.mark.parametrize(("clamped", "factor"), [(True, 1.0), (False, 0.786)])
 def test_stiffness_is_the_strips_and_its_hold(clamped, factor):
-    """k = E·b·t³/(12·L) with L = π·n·(D_o + D_i)/2 (a strip under a pure couple); an outer end on a pin, by a frame of straight
+    """K = E·b·t³/(12·L) with L = π·n·(D_o + D_i)/2 (a strip under a pure couple); an outer end on a pin, by a frame of straight
     bars worked out beside this project, gives 0.7863 of it, a clamped one 1.0066."""
     found = spiral(clamped=clamped)
     length = math.pi * 5 * 20

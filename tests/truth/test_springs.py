@@ -9,12 +9,15 @@ import numpy as np
 import pytest
 from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
-from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
+from bouncy_latch.core.learn.belief import learn
+from bouncy_latch.core.learn.weighed import weighed
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
+from bouncy_latch.core.process.evidence import Reading
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh
 from bouncy_latch.core.solids.outline import Edge
@@ -183,3 +186,26 @@ def test_the_painted_strain_is_the_verdicts(kind, sizes):
     assert painted.max() == pytest.approx(check.value / check.limit / peak, rel=0.06)
     assert at_rest.max() < 1e-9
     assert np.mean(painted < 0.02) > 0.02, "tabs, blocks and arbors are not strained"
+
+
+@pytest.mark.parametrize(("kind", "sizes", "grams"), [
+    ("zigzag-spring", {}, 100), ("zigzag-spring", {"action": "pressed"}, 60), ("leaf-spring", {}, 150)])
+def test_a_weight_tells_how_stiff_the_plastic_prints(kind, sizes, grams):
+    """A stiffer, fatter printer than stated: the travel its spring takes under the weight, by bisection, teaches both apart."""
+    kind = registry.kind(kind)
+    params = kind.params().changed(**sizes)
+    fat = HERON.model_copy(update={"modulus": Spread(mean=3300.0, sd=0.0), "growth": Spread(mean=0.08, sd=0.0)})
+    low, high = 0.01, 8.0
+    for _ in range(30):
+        middle = (low + high) / 2
+        course = kind.solve(params.changed(travel=middle), fat).motions[0].course
+        low, high = (middle, high) if course.curves["force"][-1] < 9.81e-3 * grams else (low, middle)
+    told = weighed(kind, params, HERON, grams, round(middle, 2))
+    caliper = [Reading("2026-10-01", HERON.id, "outside", d, (d + 0.26, d + 0.25, d + 0.27)) for d in (4.0, 8.0, 12.0, 16.0)]
+    alone, both = (learn(HERON, items).belief.spread("modulus") for items in ([told], [told, *caliper]))
+    assert abs(both.mean - 3300) < min(2 * both.sd, 0.6 * abs(HERON.modulus.mean - 3300))
+    assert both.sd < alone.sd < HERON.modulus.sd
+    with pytest.raises(ParamError, match="cannot be"):
+        weighed(kind, params, HERON, 0, 3)
+    with pytest.raises(ParamError, match="no weight is hung"):
+        weighed(registry.kind("hook"), registry.kind("hook").params(), HERON, 100, 3)

@@ -14,7 +14,7 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
-from bouncy_latch.core.process.evidence import ANGLES, FEATURES, Reading, Result, reading
+from bouncy_latch.core.process.evidence import BY_HAND, FEATURES, UNITS, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
 
 SHORTEST, WIDEST = 14, 260
@@ -28,8 +28,8 @@ class EvidencePanel(QWidget):
         super().__init__()
         self._session = session
         self.feature, self.nominal, self.values = Combo(), QLineEdit(), QLineEdit()
-        for name, words in FEATURES.items():
-            self.feature.addItem(words, name)
+        for name in BY_HAND:
+            self.feature.addItem(FEATURES[name], name)
         self.feature.setFont(text_font(9.5))
         self.feature.setAccessibleName("what was measured")
         self.feature.setMinimumContentsLength(SHORTEST)
@@ -144,7 +144,7 @@ def _record(item: Result | Reading, left_out: bool, doubted: bool) -> Record:
         verdict, what, said = VERDICTS[item.outcome], f"{item.param} {item.value:g} {_unit(item)}".rstrip(), item.outcome
     else:
         size = f" {item.nominal:g} mm" if item.nominal else ""
-        said = Measured(item.values).told("°" if item.feature in ANGLES else "mm")
+        said = Measured(item.values).told(UNITS.get(item.feature, "mm"))
         verdict, what = "none", f"{FEATURES[item.feature]}{size}"
     note = "left out" if left_out else "the others contradict it" if doubted else item.note
     return Record(item.key, "none" if left_out else verdict, (what, said, item.when.replace("T", " ")[:16], note),

@@ -22,7 +22,9 @@ from bouncy_latch.app.parts import button, label
 from bouncy_latch.app.records import PICTURE_HEIGHT, Record, RecordTable
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import text_font
+from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Params
+from bouncy_latch.core.learn.weighed import weighed
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.outcomes import EVERY, TOLD, VERDICTS
@@ -76,6 +78,14 @@ class ProveStop(QWidget):
         grid.addLayout(Flow(self.note_field, self.photo_button, self.record_button, spacing=8), 1, 1, 1, 4)
         grid.setColumnStretch(1, 1)
         form.setLayout(grid)
+        self._grams, self._moved = QLineEdit("100"), QLineEdit()
+        for field, name in ((self._grams, "weight, g"), (self._moved, "moved, mm")):
+            field.setAccessibleName(name)
+            field.setFixedWidth(60)
+        self._weighing = QWidget()
+        self._weighing.setLayout(Flow(label("A weight of"), self._grams, label("g moves it by"), self._moved, label("mm"),
+                                      button("learn its stiffness", self._weigh)))
+        self._moved.returnPressed.connect(self._weigh)
         self._as_it_stands = label("", "quiet")
         self._as_it_stands.setWordWrap(True)
         self._trouble = label("", "stop")
@@ -91,6 +101,7 @@ class ProveStop(QWidget):
         layout.addWidget(label("You printed it: what happened?", "head", 10.5))
         layout.addWidget(self._as_it_stands)
         layout.addWidget(form)
+        layout.addWidget(self._weighing)
         layout.addWidget(self._trouble)
         layout.addWidget(label("Prints of this mechanism", "head"))
         layout.addWidget(self._empty)
@@ -112,6 +123,7 @@ class ProveStop(QWidget):
             self._as_it_stands.setText("Choose a mechanism first.")
             return
         process, solution = self._session.project.process, self._session.solution
+        self._weighing.setVisible(bool(registry.kind(mechanism.kind).weighs))
         for name, choice in self.outcome_buttons.items():
             choice.setVisible(name in registry.kind(mechanism.kind).outcomes.names)
         if solution:
@@ -176,6 +188,30 @@ class ProveStop(QWidget):
             self._outcomes.setExclusive(False)
             self.outcome_buttons[outcome].setChecked(False)
             self._outcomes.setExclusive(True)
+
+    def weigh(self, grams: str, moved: str) -> None:
+        """Learn how stiff the plastic prints from how far a weight moved what was printed as it stands."""
+        mechanism = self._session.mechanism
+        if mechanism is None:
+            return
+        try:
+            numbers = [float(text.replace(",", ".")) for text in (grams, moved)]
+        except ValueError:
+            self._say("Type the weight in grams and how far it moved in mm.")
+            return
+        try:
+            made = weighed(registry.kind(mechanism.kind), mechanism.parsed(), self._session.project.process, *numbers)
+        except UserError as error:
+            self._say(error.sentence)
+            return
+        if self._session.add_evidence([made]):
+            self._say("")
+            self._moved.clear()
+            modulus = self._session.experience.believed.modulus
+            self._session.said.emit(f"Learnt: it prints {modulus.mean:.0f} ± {modulus.sd:.0f} MPa stiff.")
+
+    def _weigh(self) -> None:
+        self.weigh(self._grams.text(), self._moved.text())
 
     def _on_refused(self, field: str, sentence: str) -> None:
         if field == "photo":

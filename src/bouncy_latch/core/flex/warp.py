@@ -19,8 +19,8 @@ Strain = Callable[[Array], Array]
 
 
 def beside(nodes: Array, points: Array) -> tuple[Array, Array, Array]:
-    """Return of points (n, 2) the nearest piece of a line through ``nodes``, where along it (0 to 1), and how far beside it, mm;
-    on its left that is positive."""
+    """Return of points (n, 2) the nearest piece of a line through ``nodes``, where along it (0 to 1), and how far beside it,
+    mm, positive on its left."""
     along = np.diff(nodes, axis=0)
     out = points[:, None, :] - nodes[:-1]
     held = np.clip((out * along).sum(axis=2) / (along**2).sum(axis=1), 0.0, 1.0)

@@ -15,8 +15,8 @@ import numpy as np
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
-from bouncy_latch.core.flex.warp import beside
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
+from bouncy_latch.core.flex.warp import beside
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
 
@@ -129,8 +129,8 @@ class Winding:
         return np.asarray((by_moment * moment + by_pull * np.abs(inner[:, :, 0])).max(axis=1))
 
     def strained(self, points: Array, inner: Array) -> Array:
-        """Return how strained the bar is at points (n, 2) of the drawn plane, (n,), under forces ``inner`` (m, 3) of its elements:
-        axial, and moments at their ends."""
+        """Return how strained the bar is at points (n, 2) of the drawn plane, (n,), under forces ``inner`` (m, 3) of its
+        elements: axial, and moments at their ends."""
         i, t, aside = beside(self.nodes, points)
         moment = inner[i, 1] * (t - 1) + inner[i, 2] * t
         by_moment = moment * np.clip(aside, -self.thickness / 2, self.thickness / 2) / (self.modulus * self.made.bending)

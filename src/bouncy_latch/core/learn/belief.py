@@ -55,6 +55,8 @@ HAND = 0.015
 SAME, ALIKE = 0.015, 0.4
 """How far the ridges may lie from what the scatter of readings says, because jaws find the same ones again or because the
 surface is no normal one: mm, and as a part of it (common practice, no source)."""
+WEIGHING = 0.06
+"""How far a weighed spring's stiffness is off: a travel read by eye, a bar that is not even (common practice, no source)."""
 JAW_FLAT = 0.6
 """Width of the flat of a caliper's inside jaws, mm; between 0.3 and 0.8 (common practice, no source)."""
 JAW_SD = 0.5
@@ -303,6 +305,12 @@ def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float
         inertia = BEND_WIDTH * BEND_DEPTH**3 / 12
         row[_MODULUS] = 1.0
         return row, math.log(BEND_LOAD * BEND_LENGTH**3 / (3 * inertia * value)), variance / value**2 + 0.05**2
+    if item.feature == "weighed" and value > 0 and d > 0:
+        # Its force is as E·(t + 2g)³: read as drawn, log E + 3 log(1 + 2g/t), linear in g about what is believed of it.
+        growth = float(mean[_GROWTH])
+        bar = max(d + 2 * growth, 0.2 * d)
+        row[_MODULUS], row[_GROWTH] = 1.0, 6 / bar
+        return row, math.log(1000 * value) - 3 * math.log(bar / d) + 6 / bar * growth, WEIGHING**2 / count
     return None
 
 

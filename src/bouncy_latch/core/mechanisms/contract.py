@@ -389,6 +389,7 @@ class Kind:
         tuned: parameters that designing to a target may change, most telling first; none: it is not designed to a target.
         clearance: the parameter that is its clearance, per side, as the gap chart shows it; empty for none.
         alternatives: another choice worth offering where the target is out of reach: parameter and its value.
+        weighs: the travel that a weight hung on it takes, where that says how stiff its plastic prints; empty for no such kind.
         variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         sample: parameter changes that make the design by which studies of first prints judge it.
@@ -413,6 +414,7 @@ class Kind:
     tuned: tuple[str, ...] = ()
     clearance: str = "clearance"
     alternatives: tuple[tuple[str, Any], ...] = ()
+    weighs: str = ""
     variant: str = ""
     first: bool = False
     sample: Mapping[str, Any] = field(default_factory=dict)

@@ -232,6 +232,7 @@ KIND = Kind(
     sides={"spring": "the block that holds it"},
     cautions=CAUTIONS,
     outcomes=SPRUNG,
+    weighs="travel",
     variant="form",
     tuned=("thickness", "length", "width"),
 )

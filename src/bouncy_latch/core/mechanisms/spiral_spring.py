@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
@@ -37,6 +38,7 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, from_corners, polygon, rectangle
 
+Mask = npt.NDArray[np.bool_]
 TAB, PIN = "tab", "pin"
 LEFT, RIGHT = "left", "right"
 CORNERS = 24
@@ -170,9 +172,9 @@ class Plan:
         found[still] = points[still]
         return found
 
-    def _where(self, points: Array) -> tuple[Array, Array, Array, Array]:
-        """Return of points (n, 3) how far they are from the axis, the angle of the coil they are nearest to, and whether they go
-        with the arbor, or stay with what holds the outer end."""
+    def _where(self, points: Array) -> tuple[Array, Array, Mask, Mask]:
+        """Return of points (n, 3) how far they are from the axis, the angle of the coil they are nearest to, and whether they
+        go with the arbor, or stay with what holds the outer end."""
         angles, radii = self.drawn.angles, self.drawn.radii
         x, y = points[:, 0], self.side * points[:, 1]
         away, round_ = np.hypot(x, y), np.mod(np.arctan2(y, x), 2 * math.pi)
@@ -181,15 +183,16 @@ class Plan:
         coil, least = coils[np.arange(len(points)), off.argmin(axis=1)], off.min(axis=1)
         # The step that the strip grows out of goes with the arbor.
         near = away <= math.hypot(self.p.inner_radius + self.p.thickness, STEP * self.p.thickness) + 1e-6
-        arbor = (away <= self.arbor + 1e-6) | (near & (least > 0.75 * self.p.thickness))
-        return away, coil, arbor, (least > self.p.thickness) & ~arbor
+        arbor = (near & (least > 0.75 * self.p.thickness)) | (away <= self.arbor + 1e-6)
+        return away, np.asarray(coil), arbor, (least > self.p.thickness) & ~arbor
 
     def strain(self, points: Array, turns: float) -> Array:
         """Return how strained points (n, 3) of it are when it is wound, (n,), as a part of what it stands."""
         away, coil, arbor, still = self._where(points)
         aside = np.abs(away - np.interp(coil, self.drawn.angles, self.drawn.radii))
         along = np.interp(coil, self.drawn.angles, self.coiled.spiral.strained(turns))
-        return np.where(arbor | still, 0.0, along * np.minimum(2 * aside / self.p.thickness, 1.0) / self.coiled.permissible)
+        across = np.minimum(2 * aside / self.p.thickness, 1.0)
+        return np.where(np.logical_or(arbor, still), 0.0, along * across / self.coiled.permissible)
 
     def motion(self) -> Motion:
         """It is wound up."""
@@ -252,7 +255,7 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
                        "π·n·(2·arbor + t + n·t) = length", "geometry"))
 
     def draw() -> Shape:
-        high, (x, y, _) = p.width, plan.end
+        high = p.width
         callouts = (Callout(f"strip {p.thickness:g}", (p.outer_radius - p.thickness, 0, high), (p.outer_radius, 0, high)),
                     Callout(f"arbor {2 * plan.arbor:g}", (0, -plan.arbor, high), (0, plan.arbor, high)))
         views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("wound", p.travel, high / 2, axis="z"))

@@ -234,6 +234,7 @@ KIND = Kind(
     sides={"spring": "the spring itself"},
     cautions=CAUTIONS,
     outcomes=SPRUNG,
+    weighs="travel",
     variant="action",
     tuned=("thickness", "rows", "row_length", "width", "pitch"),
 )

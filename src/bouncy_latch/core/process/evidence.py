@@ -31,13 +31,15 @@ FEATURES = {
     "outside": "across a bar or peg", "hole": "across a round hole", "first layer": "across the first layer",
     "length": "along a long bar", "sag": "droop of a bridge", "overhang": "steepest clean overhang, °",
     "bend": "droop of the bend bar", "slides at": "tilt at which a print slides on a print, °",
-    "tears at": "droop at which the bend bar tears",
+    "tears at": "droop at which the bend bar tears", "weighed": "stiffness of a spring under a weight",
 }
 """What can be measured on a coupon."""
 UNSIZED = {"overhang", "bend", "slides at", "tears at"}
 """Features that have no drawn size of their own."""
-ANGLES = {"overhang", "slides at"}
-"""Features read in degrees; all others are read in mm."""
+UNITS = {"overhang": "°", "slides at": "°", "weighed": "GPa"}
+"""Units of features that are not read in mm."""
+BY_HAND = tuple(name for name in FEATURES if name != "weighed")
+"""Features whose readings are typed; a spring's stiffness follows from a weight and a travel."""
 
 
 @dataclass(frozen=True)
@@ -75,8 +77,8 @@ class Reading:
 
     Attributes:
         feature: one of :data:`FEATURES`.
-        nominal: the drawn size, mm (sag: the span; overhang: unused).
-        values: the readings, mm (overhang, slides at: degrees).
+        nominal: the drawn size, mm (sag: the span; weighed: the thickness of the bar; overhang: unused).
+        values: the readings, mm (overhang, slides at: degrees; weighed: the modulus it would have as drawn, GPa).
     """
 
     when: str

@@ -183,7 +183,8 @@ def summary(s: Spring) -> str:
     left, unit = s.at_travel * s.process.plastic.creep, s.load.unit
     low, high = s.at_travel / wide, s.at_travel * wide
     return (f"{s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)}, strained "
-            f"{100 * s.strain:.1f} %. Of ten prints nine give {low:.1f} to {high:.1f} {unit}; held for a year {left:.1f} are left.")
+            f"{100 * s.strain:.1f} %. Of ten prints nine give {low:.1f} to {high:.1f} {unit}; held for a year {left:.1f} are "
+            "left.")
 
 
 def derived(s: Spring) -> tuple[Derived, ...]:
