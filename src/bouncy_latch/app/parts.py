@@ -173,11 +173,14 @@ class Later(QWidget):
         self._holder = QVBoxLayout(self)
         self._holder.setContentsMargins(0, 0, 0, 0)
 
-    def make(self) -> None:
-        """Make it now, unless it is there."""
+    def make(self) -> QWidget:
+        """Return it, made now unless it is there."""
         if self._make is not None:
             make, self._make = self._make, None
-            self._holder.addWidget(make())
+            self._made = make()
+            self._holder.addWidget(self._made)
+            self._made.show()  # a layout would show it only when the event loop comes round
+        return self._made
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

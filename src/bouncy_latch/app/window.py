@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut, QShowEvent
@@ -33,18 +34,17 @@ from bouncy_latch.app.exporting import Exporting
 from bouncy_latch.app.folding import LEAST_WORK, Folding
 from bouncy_latch.app.jobline import STOPS, JobLine
 from bouncy_latch.app.loosesheet import LooseSheet
+from bouncy_latch.app.notice import NoticeLine
 from bouncy_latch.app.pages import Pages
 from bouncy_latch.app.palette import Palette
-from bouncy_latch.app.parts import around, button, label
+from bouncy_latch.app.parts import Later, around, label
 from bouncy_latch.app.recent import Recent
 from bouncy_latch.app.rulerpanel import RulerPanel
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.sheet import Sheet
 from bouncy_latch.app.shelf import Shelf
 from bouncy_latch.app.stops.brief import BriefStop
-from bouncy_latch.app.stops.fit import FitStop
 from bouncy_latch.app.stops.print_stop import PrintStop
-from bouncy_latch.app.stops.prove import ProveStop
 from bouncy_latch.app.stops.shape import ShapeStop
 from bouncy_latch.app.theme import THEME, style_sheet
 from bouncy_latch.app.topbar import TopBar
@@ -60,8 +60,9 @@ from bouncy_latch.core.project.store import Latch
 
 if TYPE_CHECKING:
     from bouncy_latch.app.pausing import Pausing
+    from bouncy_latch.app.stops.fit import FitStop
+    from bouncy_latch.app.stops.prove import ProveStop
 
-NOTICE_MS = 8000
 LEAST = QSize(500, 340)
 """What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
 STOP_MS = 600
@@ -86,8 +87,8 @@ class BenchWindow(QMainWindow):
         self.bed = Bed(session)
         self.topbar, self.shelf, self.sheet = TopBar(session), Shelf(session, self.bed), Sheet(session)
         self.jobline, self.ruler, self.verdicts = JobLine(session, self.bed), RulerPanel(session), Verdicts(session, self.bed)
-        self.brief, self.fit, self.shape = BriefStop(session), FitStop(session), ShapeStop(session, self.bed)
-        self.print_stop, self.prove = PrintStop(session, self.bed), ProveStop(session)
+        self.brief, self.shape, self.print_stop = BriefStop(session), ShapeStop(session, self.bed), PrintStop(session, self.bed)
+        self._fit, self._prove = Later(self._made_fit), Later(self._made_prove)
         self.loose_sheet = LooseSheet(self.bed)
         self._elsewhere = label("These parts come from files: Shape and Print tell about them.\n"
                                 "Pick a mechanism on the shelf to go on designing.", "quiet", 10.5)
@@ -95,19 +96,42 @@ class BenchWindow(QMainWindow):
         # Pages begin inside what holds them: a page without a parent would open as a window of its own.
         self._pages = QFrame(objectName="panel")
         self._stack = Pages(self._pages)
-        for stop in (self.brief, self.fit, self.shape, self.print_stop, self.prove):
+        for stop in (self.brief, self._fit, self.shape, self.print_stop, self._prove):
             self._stack.addWidget(stop)
         self._stack.addWidget(self._elsewhere)
         self.chooser = Chooser(session)
         self._stack.addWidget(self.chooser)
         self.asides = Asides(self, self._stack, self._go_back)
-        self._notice = self._notice_line()
+        self._notice = NoticeLine()
+        self.notice, self._notice_actions = self._notice.words, self._notice.answers
         self._lay_out()
         self.commands = commands_of(self)
         self.palette_panel = Palette(self.centralWidget(), self.commands)
         self._connect()
         self.jobline.go(SHAPE)
         self.apply_theme()
+
+    def _made_fit(self) -> QWidget:
+        from bouncy_latch.app.stops.fit import FitStop
+
+        made = FitStop(self.session)
+        made.next.said.connect(self.say)
+        return made
+
+    def _made_prove(self) -> QWidget:
+        from bouncy_latch.app.stops.prove import ProveStop
+
+        return ProveStop(self.session)
+
+    @property
+    def fit(self) -> FitStop:
+        """What gaps do on this printer."""
+        return cast("FitStop", self._fit.make())
+
+    @property
+    def prove(self) -> ProveStop:
+        """What became of prints."""
+        return cast("ProveStop", self._prove.make())
 
     def _lay_out(self) -> None:
         middle = QVBoxLayout()
@@ -145,23 +169,6 @@ class BenchWindow(QMainWindow):
         self.setCentralWidget(bench)
         self.folding = Folding(bench, self.shelf, self._beside, upper, self.verdicts)
 
-    def _notice_line(self) -> QFrame:
-        """A line under the top bar for what happened to files; it leaves by itself."""
-        line = QFrame(objectName="panel")
-        row = QHBoxLayout(line)
-        row.setContentsMargins(14, 4, 8, 4)
-        self.notice = label("", "", 9.5)
-        self.notice.setWordWrap(True)
-        self.notice.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._notice_actions = QHBoxLayout()
-        row.addWidget(self.notice, 1)
-        row.addLayout(self._notice_actions)
-        row.addWidget(button("close", line.hide, "plain"))
-        self._notice_timer = QTimer(self, singleShot=True, interval=NOTICE_MS)
-        self._notice_timer.timeout.connect(line.hide)
-        line.hide()
-        return line
-
     def _connect(self) -> None:
         self.session.said.connect(self.say)
         self.session.clashed.connect(self._on_clash)
@@ -180,7 +187,6 @@ class BenchWindow(QMainWindow):
         self.verdicts.search_wanted.connect(self.find_sizes)
         self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
         self.bed.said.connect(self.say)
-        self.fit.next.said.connect(self.say)
         self.bed.changed.connect(self._on_bed)
         self._stack.currentChanged.connect(lambda _: self._on_bed())
         self.print_stop.place_wanted.connect(self._show_bed_place)
@@ -257,27 +263,11 @@ class BenchWindow(QMainWindow):
 
     def say(self, sentence: str) -> None:
         """Show a sentence on the notice line for a while."""
-        self._clear_actions()
-        self.notice.setText(sentence)
-        self._notice.show()
-        self._notice_timer.start()
+        self._notice.say(sentence)
 
-    def _clear_actions(self) -> None:
-        while (item := self._notice_actions.takeAt(0)) is not None:
-            item.widget().hide()  # it goes only when the event loop comes round
-            item.widget().deleteLater()
-
-    def ask(self, sentence: str, answers: list[tuple[str, object]]) -> None:
+    def ask(self, sentence: str, answers: Sequence[tuple[str, Callable[[], object]]]) -> None:
         """Ask on the notice line; it stays until answered."""
-        self.say(sentence)
-        self._notice_timer.stop()
-        for text, run in answers:
-
-            def answer(run: object = run) -> None:
-                self._notice.hide()
-                run()  # type: ignore[operator]
-
-            self._notice_actions.addWidget(button(text, answer))
+        self._notice.ask(sentence, answers)
 
     def _open_project_menu(self) -> None:
         menu = QMenu(self)
