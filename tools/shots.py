@@ -133,7 +133,11 @@ def main() -> int:
         window.resize(1280, 800)
         if not wanted or "snap-hook" in wanted:
             window.session.undo()
-        take("tube-clamp", lambda: snap("tube-clamp-1", 2, "torque"))
+
+        def spiral():
+            snap("spiral-spring-1", 2, "thickness")
+            window.shape.trace.set_value(1.3)
+        take("spiral", spiral)
 
         def thread():
             snap("thread-1", 2, "offset")
