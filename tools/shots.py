@@ -141,6 +141,7 @@ def main() -> int:
 
         def thread():
             snap("thread-1", 2, "offset")
+            window.shape.section_slider.setValue(500)
             window.shape.section_button.click()
             # What is measured in the section is written once it stands still.
             wait(app, 1.0)
