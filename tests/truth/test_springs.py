@@ -27,7 +27,7 @@ SOLID = Fill(50, 0.4, 1.0, 50)
 E = 2000.0
 SERPENTINES = [(12, 1.5, 1.0, 5, 4), (20, 2.5, 1.2, 6, 5), (5, 1.2, 1.2, 4, 3)]
 HERON = population.built_in()[0]
-KIND = registry.kind("zigzag-spring")
+KIND, LEAF = (registry.kind(name) for name in ("zigzag-spring", "leaf-spring"))
 
 
 def serpentine(leg, radius, cells):
@@ -209,3 +209,23 @@ def test_a_weight_tells_how_stiff_the_plastic_prints(kind, sizes, grams):
         weighed(kind, params, HERON, 0, 3)
     with pytest.raises(ParamError, match="no weight is hung"):
         weighed(registry.kind("hook"), registry.kind("hook").params(), HERON, 100, 3)
+
+
+@pytest.mark.parametrize("form", ["single", "two parallel"])
+def test_a_stop_meets_the_end_block_a_tenth_beyond_its_travel(form):
+    """The solid's own section at mid height, its end block pushed until it touches the finger."""
+    bare, found = (exact(LEAF, form=form, travel=4, stopped=stopped) for stopped in ("no", "yes"))
+    solid = mesh.evaluate(found.bodies["A"])
+    rings = [np.asarray(ring) for ring in solid.slice(3.0).to_polygons()]
+    assert len(solid.decompose()) == 1, "the finger stands on the block that holds the leaves"
+    end = found.params.length + found.params.carried - 0.5
+    crossed = sorted({round(float(y), 2) for ring in rings for (x0, y0), (x1, y1) in pairwise([*ring, ring[0]])
+                      if (x0 - end) * (x1 - end) < 0 for y in [y0 + (end - x0) / (x1 - x0) * (y1 - y0)]})
+    assert crossed[2] - crossed[1] == pytest.approx(4.4, abs=0.01), "from the end block to the finger"
+    warp = found.motions[0].bends(4.0)["A"]
+    finger = np.array([[10.0, crossed[2], 3.0], [end, crossed[3], 3.0]])
+    assert warp(finger) == pytest.approx(finger), "it stays"
+    assert warp(np.array([[end, crossed[1], 3.0]]))[0, 1] > crossed[1] + 3.5
+    check = next(each for each in found.checks if each.id == "stopped-whole")
+    assert check.value == pytest.approx(1.1 * next(each.value for each in found.checks if each.id == "strain"))
+    assert found.derived[0].value == pytest.approx(bare.derived[0].value), "it takes nothing of the stiffness"

@@ -38,6 +38,9 @@ from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Edge, Outline, from_corners, rectangle
 
 SINGLE, PARALLEL = "single", "two parallel"
+NO, YES = "no", "yes"
+BEYOND, FINGER = 0.1, 3.0
+"""Part of the travel by which the stop stands beyond it, and how thick its finger is, mm (common practice, no source)."""
 FURTHEST = 0.35
 """Of its length that a leaf is bent at the most: further it would turn into its block."""
 
@@ -59,6 +62,8 @@ class LeafSpringParams(SpringParams):
                            help="Radius where a leaf grows out of its blocks, where leaves tear.")
     carried: float = number(10, label="end block", unit="mm", role="chosen", low=3, high=100, step=0.5,
                             help="Length of the block that moves.")
+    stopped: str = choice(NO, (NO, YES), label="stop", role="chosen",
+                       help="A finger beside the end block that ends its way a tenth beyond its travel.")
     backing: float = blocks.backing(12, label="behind", low=3, high=200, part="block", help="Length of what holds it.")
 
 
@@ -127,7 +132,20 @@ class Plan:
         """The leaves, and the block they carry."""
         p, reach = self.p, self.reach
         end = tree.Extrude(rectangle(p.length, -reach, p.length + p.carried, reach), p.width)
-        return tree.union([*(tree.Extrude(self.leaf(y), p.width) for y in self.middles), end])
+        return tree.union([*(tree.Extrude(self.leaf(y), p.width) for y in self.middles), end, *self.finger()])
+
+    @property
+    def stops_at(self) -> float:
+        """How far its end goes until the finger stops it, mm."""
+        return (1 + BEYOND) * self.p.travel
+
+    def finger(self) -> list[tree.Solid]:
+        """What stops its end: from the block that holds it, beside the leaves, to beside the end block."""
+        p, near = self.p, self.reach + self.stops_at
+        if p.stopped == NO:
+            return []
+        foot = rectangle(-min(p.backing, 2 * FINGER), self.reach - 0.5, 0.0, near + FINGER)
+        return [tree.Extrude(each, p.width) for each in (foot, rectangle(-0.5, near, p.length + p.carried, near + FINGER))]
 
     def motion(self) -> Motion:
         """Its end is moved aside."""
@@ -137,7 +155,8 @@ class Plan:
 
         def warp(points: Array, value: float) -> Array:
             found = points.copy()
-            free = points[:, 0] > 0
+            # The stop's finger stays with the block that holds it.
+            free = (points[:, 0] > 0) & (points[:, 1] <= self.reach + 1e-6)
             # Every point belongs to the nearest leaf; the block they carry goes with their ends.
             which = np.argmin(np.abs(points[:, 1:2] - np.array(self.middles)), axis=1)
             middle = np.where(points[:, 0] >= p.length, 0.0, np.array(self.middles)[which])
@@ -152,7 +171,7 @@ class Plan:
         def strain(points: Array, value: float) -> Array:
             which = np.argmin(np.abs(points[:, 1:2] - np.array(self.middles)), axis=1)
             local = np.column_stack([points[:, 0], points[:, 1] - np.array(self.middles)[which]])
-            ends = (points[:, 0] <= 0) | (points[:, 0] >= p.length)
+            ends = (points[:, 0] <= 0) | (points[:, 0] >= p.length) | (points[:, 1] > self.reach + 1e-6)
             return np.where(ends, 0.0, s.strained(local, value))
 
         return Motion("Push", "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
@@ -193,6 +212,12 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
                        "geometry of the bent frame"),
                Derived("tilt", "its end turns by", turned, "°", "F·L²/(E·A·a²): one leaf is stretched, one pressed" if plan.two
                        else "the bent leaf's end", "statics")]
+    if p.stopped == YES:
+        broken = 100 * s.strain * (1 + BEYOND)
+        derived.append(Derived("stops_at", "stopped at", plan.stops_at, "mm", "1.1 · travel", "geometry"))
+        checks.append(Check("stopped-whole", "Whole where it is stopped", broken, process.plastic.strain_once, "%", least=False,
+                            stop=process.plastic.strain_break, mend=("length", "thickness"), topic="shape", printer=True,
+                            why="strain where its end meets the stop, once", basis="the strain the material stands once"))
     if plan.two:
         checks.append(Check("level", "Stays level", turned, 1.0, "°", least=False, mend=("thickness", "length"), topic="shape",
                             why=f"pushed where its leaves end; it comes {plan.shift:.2f} nearer as it goes",
@@ -205,7 +230,8 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
                     Callout(f"length {p.length:g}", (0, y, high), (p.length, y, high)))
         views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("at its travel", p.travel, high / 2, axis="z"))
         block = blocks.block(-p.backing, -plan.reach, 0.0, plan.reach, high)
-        region = (-1.0, -plan.reach, 0.0, p.length + p.carried, plan.reach, high)
+        far = plan.reach if p.stopped == NO else plan.reach + plan.stops_at + FINGER
+        region = (-1.0, -plan.reach, 0.0, p.length + p.carried, far, high)
         return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
@@ -224,7 +250,7 @@ KIND = Kind(
     questions=(
         Question("What must it do?", ("form", "travel", "force", "cycles")),
         Question("How long and how thick?", ("length", "thickness", "width", "loops")),
-        Question("What is at its ends?", ("spacing", "fillet", "carried")),
+        Question("What is at its ends?", ("spacing", "fillet", "carried", "stopped")),
     ),
     recommend="thickness",
     clearance="",
