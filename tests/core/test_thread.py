@@ -52,6 +52,14 @@ def test_basic_sizes_are_those_of_the_standard(size):
         assert math.pi / 4 * ((found.value("pitch_diameter") + root) / 2) ** 2 == pytest.approx(area, rel=4e-3)
 
 
+@pytest.mark.parametrize(("size", "micrometres"), [("M3", 20), ("M5", 24), ("M6", 26), ("M8", 28), ("M10", 32)])
+def test_what_a_turned_bolt_leaves_stands_beside_ours(size, micrometres):
+    """Fundamental deviation of position g in the table of ISO 965-1 (from memory), half of it, normal to a flank of 30°."""
+    found = solved(size=size)
+    assert found.value("turned_gap") == pytest.approx(micrometres / 1000 / 4, abs=4e-4)
+    assert found.params.offset > 8 * found.value("turned_gap"), "a printed one needs much more"
+
+
 @pytest.mark.parametrize(("d", "pitch", "offset"), [(15, 1.5, 0.1), (8, 1.25, 0.1), (6, 1, 0.1), (5, 0.8, 0.1), (3, 0.5, 0.05)])
 def test_all_faces_moved_in_is_a_mitred_offset(d, pitch, offset):
     """The profile of several pitches as a polygon, offset by shapely with sharp corners, is the same."""

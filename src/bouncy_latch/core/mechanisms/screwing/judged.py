@@ -27,6 +27,11 @@ SAFETY = 2.0
 """On what tears or strips without warning (common practice, no source)."""
 
 
+def turned_allowance(pitch: float) -> float:
+    """Return by how much the diameters of a turned bolt of class 6g are smaller than basic, mm: (15 + 11·P) µm (ISO 965-1)."""
+    return (15 + 11 * pitch) / 1000
+
+
 def derived(plan: Plan) -> tuple[Derived, ...]:
     """Return the figures of a thread with their formulas."""
     form, p, screwed = plan.form, plan.p, plan.screwed
@@ -47,6 +52,9 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
         Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
         Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
                 "offset + gap − (2·growth + hole shrink)·cos θ + 2·(stairs' mean − flank)", growth),
+        *([Derived("turned_gap", "a turned 6g bolt leaves", turned_allowance(form.pitch) / 2 * math.sin(form.half_angle), "mm",
+                   "(15 + 11·P) µm off its diameters, sin β of half of it at a flank", "ISO 965-1, from memory")]
+          if p.profile != PRINTABLE else []),
         Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
                 "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
         Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",
