@@ -93,6 +93,19 @@ def test_all_of_it_fills_the_view_and_stays_where_it_is_in_a_drag(shown, qapp):
     assert stage._standing() != standing
     QTest.keyClick(stage, Qt.Key.Key_Right)
     assert np.allclose(stage._standing(), standing)
+    for turned in (True, False):
+        shown.shape.frame_button.click()
+        if turned:
+            QTest.keyClick(stage, Qt.Key.Key_Left)
+        standing = stage._standing()
+        shown.session.set_params("taller", base_height=70)
+        shown.shape._on_changed()
+        pixels(shown, qapp)
+        assert (stage._standing() == standing) == turned, "a view of the user's own stays"
+        assert turned or 0.88 < silhouette() < 0.94, "what has grown out of it is looked at anew"
+        shown.session.undo()
+        pixels(shown, qapp)
+    shown.shape.frame_button.click()
 
 
 def test_graphics_hardware_smooths_every_frame(shown, qapp, monkeypatch):

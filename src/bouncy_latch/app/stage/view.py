@@ -128,7 +128,11 @@ class Stage3D(Canvas):
         if framed != scene.key:
             self.frame()
         elif changed and not self._sketching:
-            self._lay_floor()
+            # What has grown out of a view that nobody turned is looked at anew once it stands still.
+            if self._framed == self._standing() and float(np.abs(self.in_view(self._outline())).max()) > 1:
+                self.frame()
+            else:
+                self._lay_floor()
         self.draw()
 
     def show_value(self, value: float) -> None:
