@@ -98,8 +98,8 @@ def test_all_of_it_fills_the_view_and_stays_where_it_is_in_a_drag(shown, qapp):
         if turned:
             QTest.keyClick(stage, Qt.Key.Key_Left)
         standing = stage._standing()
-        shown.session.set_params("taller", base_height=70)
-        shown.shape._on_changed()
+        assert shown.session.set_params("wider", width=150)
+        shown.shape._on_settled()
         pixels(shown, qapp)
         assert (stage._standing() == standing) == turned, "a view of the user's own stays"
         assert turned or 0.88 < silhouette() < 0.94, "what has grown out of it is looked at anew"
