@@ -98,14 +98,11 @@ class Edge:
         """Points along the edge, the start included and the end left out."""
         if self.bulge == 0:
             return [(self.x0, self.y0)]
-        cx, cy = self.centre
-        count = max(least, math.ceil(segments_of_circle(self.radius, tolerance) * abs(self.sweep) / (2 * math.pi)))
+        (cx, cy), radius, sweep = self.centre, self.radius, self.sweep
+        count = max(least, math.ceil(segments_of_circle(radius, tolerance) * abs(sweep) / (2 * math.pi)))
         start = math.atan2(self.y0 - cy, self.x0 - cx)
-        return [
-            (cx + self.radius * math.cos(start + self.sweep * i / count),
-             cy + self.radius * math.sin(start + self.sweep * i / count))
-            for i in range(count)
-        ]
+        turns = [start + sweep * i / count for i in range(count)]
+        return [(cx + radius * math.cos(turn), cy + radius * math.sin(turn)) for turn in turns]
 
 
 @dataclass(frozen=True)
