@@ -22,6 +22,9 @@ def told(answer):
     ("zigzag-spring", {"action": "pressed", "travel": 3}, "solid"),
     ("leaf-spring", {"form": "two parallel", "length": 50, "travel": 3}, "level"),
     ("leaf-spring", {"form": "single", "length": 50, "travel": 3}, "roots"),
+    ("leaf-spring", {"form": "folded", "length": 50, "travel": 3}, "stopped-whole"),
+    ("ring-spring", {"travel": 1.5}, "lugs-apart"), ("ring-spring", {"action": "button", "travel": 1.5}, "layers-hold"),
+    ("fin-ring", {"travel": 0.4}, "breaks-loose"), ("side-spring", {"travel": 0.5, "nub": "for a dent"}, "goes-in"),
     ("spiral-spring", {"turns": 7, "inner_radius": 7, "outer_radius": 30, "travel": 1}, "in-plane")])
 def test_a_spring_says_its_rate_its_course_and_what_it_stands(bouncy, kind, sizes, check):  # noqa: F811
     words = [word for name, value in sizes.items() for word in ("--set", f"{name}={value}")]
@@ -60,6 +63,21 @@ def test_sizes_are_found_for_a_force_and_give_it_when_passed_back(bouncy, tmp_pa
     short = told(bouncy("target", "zigzag-spring", "--set", "force=900", "--set", "travel=60"))["best"]
     assert not short["reached"]
     assert short["binding"] or short["bounds"]
+
+
+@pytest.mark.parametrize(("kind", "asked", "figure", "wanted"), [
+    ("zigzag-spring", {"rate_asked": 0.8, "travel": 6}, "rate", 0.8), ("leaf-spring", {"energy_asked": 6, "travel": 4}, "energy", 6),
+    ("zigzag-spring", {"force": 3, "travel": 6, "room_length": 46, "room_width": 30}, "force", 3),
+    ("ring-spring", {"action": "button", "force": 5, "travel": 1.5}, "force", 5)])
+def test_stiffness_energy_and_room_are_targets_too(bouncy, kind, asked, figure, wanted):  # noqa: F811
+    words = [word for name, value in asked.items() for word in ("--set", f"{name}={value}")]
+    best = told(bouncy("target", kind, *words))["best"]
+    assert best["reached"]
+    back = [word for name, value in best["set"].items() for word in ("--set", f"{name}={value}")]
+    found = told(bouncy("solve", kind, *words, *back, "--quick"))
+    assert found["derived"][figure]["value"] == pytest.approx(wanted, rel=0.1)
+    for check in found["checks"]:
+        assert not check["id"].startswith("fits-") or check["value"] <= check["limit"]
 
 
 def test_a_coil_across_its_layers_is_refused_with_what_replaces_it(bouncy):  # noqa: F811

@@ -8,13 +8,14 @@ elements do. Displacements are (B, n, 3): x and y in mm, rotation in rad, for B 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.numbers import Array
 
 TOLERANCE = 1e-6
@@ -54,6 +55,7 @@ class Frame:
     Attributes:
         nodes: (n, 2) mm. ends: (m, 2) node numbers of the elements. stiffness: (m, 3, 3) natural stiffness.
         fixed: (n, 3) True where a displacement is held. springs: (n, 3) stiffness to the ground, N/mm and N·mm/rad.
+        touching: where it may meet itself; None where that is not looked at.
     """
 
     nodes: Array
@@ -61,6 +63,7 @@ class Frame:
     stiffness: Array
     fixed: npt.NDArray[np.bool_]
     springs: Array
+    touching: Touching | None = None
 
     @cached_property
     def _free(self) -> npt.NDArray[np.int64]:
@@ -124,7 +127,50 @@ class Frame:
         ground = self.springs.ravel()
         total = total.reshape(cases, size) + ground * moved.reshape(cases, size)
         whole[:, np.arange(size), np.arange(size)] += ground
+        if self.touching is not None:
+            self.touching.add(self.nodes, moved, total, whole)
         return total, whole
+
+    @cached_property
+    def released(self) -> Frame:
+        """It with nothing held but its first node."""
+        fixed = np.zeros_like(self.fixed)
+        fixed[0] = True
+        return replace(self, fixed=fixed)
+
+    def tangent(self, moved: Array) -> Array:
+        """Return the stiffness (N, N) of small displacements from displacements (n, 3)."""
+        return np.asarray(self._system(moved[None])[1][0])
+
+    def brought(self, node: int, to: Array) -> tuple[Array, Array]:
+        """Return displacements (B, n, 3) and the forces (B, 3) on ``node`` when it is brought to displacements ``to`` (B, 3).
+
+        Raises:
+            SolveError: when no balance of forces was found.
+        """
+        cases, size = len(to), 3 * len(self.nodes)
+        moved = np.zeros((cases, size))
+        own = 3 * node + np.arange(3)
+        held = replace(self, fixed=self.fixed | (np.arange(len(self.nodes)) == node)[:, None])
+        before: Array | None = None
+        for number in range(MOST_ITERATIONS):
+            inner, tangent = self._system(moved.reshape(cases, -1, 3))
+            left = -inner
+            if number == 0:
+                # The first step takes the node along, so that what hangs on it need not stretch to it.
+                left = left - np.einsum("bij,bj->bi", tangent[:, :, own], to)
+            change = held._solve(tangent, left[:, held._free][..., None])[..., 0]
+            moved[:, held._free] += change
+            moved[:, own] = to
+            now = _size(change, moved)
+            if _settled(now, before):
+                break
+            before = now
+        else:
+            raise SolveError("it cannot be moved so far: no balance of forces was found, it buckles or folds over first",
+                             value=float(np.abs(to[:, :2]).max()))
+        self._refuse_folded(moved.reshape(cases, -1, 3), 0.0)
+        return moved.reshape(cases, -1, 3), np.asarray(self._system(moved.reshape(cases, -1, 3))[0][:, own])
 
     def flexibility(self, node: int) -> Array:
         """Return the (3, 3) small-bend flexibility of ``node``: displacement per N (x, y) and N·mm (turn)."""
@@ -223,12 +269,13 @@ class Frame:
 
         size = len(self._free)
         inside = tangent[:, self._free[:, None], self._free[None, :]]
-        bands = np.zeros((len(tangent), 2 * BAND + 1, size))
-        for shift in range(-BAND, BAND + 1):
+        band = BAND if self.touching is None else 3 * self.touching.furthest + 2
+        bands = np.zeros((len(tangent), 2 * band + 1, size))
+        for shift in range(-band, band + 1):
             diagonal = np.diagonal(inside, shift, axis1=1, axis2=2)
-            bands[:, BAND - shift, max(shift, 0):size + min(shift, 0)] = diagonal
+            bands[:, band - shift, max(shift, 0):size + min(shift, 0)] = diagonal
         try:
-            return np.array([solve_banded((BAND, BAND), band, each) for band, each in zip(bands, right, strict=True)])
+            return np.array([solve_banded((band, band), rows, each) for rows, each in zip(bands, right, strict=True)])
         except LinAlgError:
             raise SolveError("the frame is not held: part of it can move without bending") from None
 

@@ -7,23 +7,33 @@ node against the first, which is held; the bar is as stiff as its printed sectio
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
+from bouncy_latch.core.flex.grid import Grid, lying, torsion_of
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
+from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.flex.warp import beside
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
 
-FREE, LINE, LEVEL = "free", "line", "level"
-"""How the moved end is held: it may turn and leave its line; it does neither; it does not turn, but leaves its line."""
-STRAIGHT, TURN = 2, math.pi / 4
-"""Elements of a straight, and the greatest angle of an element of an arc, rad."""
+FREE, LINE, LEVEL, PINNED = "free", "line", "level", "pinned"
+"""How the moved end is held: it may turn and leave its line; it does neither; it does not turn, but leaves its line; both ends
+may turn, and keep to the line."""
+RIGID = 1e3
+"""How much stiffer than its bar what it is held by is taken to be: a tab is as good as rigid beside it."""
+CRUSHED = 2.0
+"""Length of a bar over its thickness that is flattened where two of them meet (common practice, no source)."""
+STRAIGHT, TURN, BEND = 2, math.pi / 4, math.pi / 12
+"""Elements of a straight, and the greatest angle of an element of a turn and of a wide arc, rad."""
+WIDE = 4.0
+"""Radius over thickness from which an arc is no turn any more: what its chords cut off counts."""
 APART = 1.6
 """Two places of a bar count as facing each other when the way along it is so many half turns round the way across, or more."""
 
@@ -35,7 +45,7 @@ class Winding:
     Attributes:
         edges: of the centre line, from the held end. thickness, width: as printed, mm. fill, modulus (MPa), poisson.
         hold: how the moved end is held. fillet: radius where it grows out of blocks at its ends, whose give counts then, mm;
-        0 where it grows out of nothing wide.
+        0 where it grows out of nothing wide. stiff: how many edges at either end do not bend, as tabs.
     """
 
     edges: tuple[Edge, ...]
@@ -46,6 +56,7 @@ class Winding:
     poisson: float = 0.35
     hold: str = LINE
     fillet: float = 0.0
+    stiff: int = 0
 
     @cached_property
     def made(self) -> Section:
@@ -54,10 +65,12 @@ class Winding:
 
     @cached_property
     def _pieces(self) -> tuple[Array, Array, Array, Array]:
-        """Nodes (n, 2), and of every element its length along the line, its radius (infinite: straight) and its curvature."""
-        nodes, lengths, radii = [(self.edges[0].x0, self.edges[0].y0)], [], []
-        for edge in self.edges:
-            count = STRAIGHT if edge.bulge == 0 else max(2, math.ceil(abs(edge.sweep) / TURN - 1e-9))
+        """Nodes (n, 2), and of every element its length along the line, its radius (straight: infinite) and if it bends."""
+        nodes, lengths, radii, bending = [(self.edges[0].x0, self.edges[0].y0)], [], [], []
+        for number, edge in enumerate(self.edges):
+            bends = self.stiff <= number < len(self.edges) - self.stiff
+            count = (STRAIGHT if bends else 1) if edge.bulge == 0 else max(2, math.ceil(
+                abs(edge.sweep) / (TURN if edge.radius < WIDE * self.thickness else BEND) - 1e-9))
             whole = edge.chord if edge.bulge == 0 else edge.radius * abs(edge.sweep)
             if edge.bulge == 0:
                 places = [(edge.x0 + (edge.x1 - edge.x0) * i / count, edge.y0 + (edge.y1 - edge.y0) * i / count)
@@ -70,7 +83,8 @@ class Winding:
             nodes += places
             lengths += [whole / count] * count
             radii += [edge.radius] * count
-        return np.array(nodes), np.array(lengths), np.array(radii), 1 / np.array(radii)
+            bending += [float(bends)] * count
+        return np.array(nodes), np.array(lengths), np.array(radii), np.array(bending)
 
     @property
     def nodes(self) -> Array:
@@ -79,13 +93,13 @@ class Winding:
 
     @property
     def length(self) -> float:
-        """Along the centre line, mm."""
-        return float(self._pieces[1].sum())
+        """Along the centre line, of what bends, mm."""
+        return float(self._pieces[1] @ self._pieces[3])
 
     @cached_property
     def frame(self) -> Frame:
         """It as a frame: the first node held, the last one moved along y."""
-        nodes, lengths, _, _ = self._pieces
+        nodes, lengths, _, bends = self._pieces
         made = self.made
         softness = made.softness(float(self.length), self.poisson) / self.modulus
         axial, bending, shear = (np.full(len(AT), value) for value in (self.modulus * made.area, self.modulus * made.bending,
@@ -95,7 +109,9 @@ class Winding:
         stiffness = np.array([natural_stiffness(float(length), axial, bending, shear, AT, WEIGHTS) for length in kinds])[which]
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         fixed[0] = True
-        fixed[-1, 0], fixed[-1, 2] = self.hold == LINE, self.hold != FREE
+        stiffness = stiffness * np.where(bends > 0, 1.0, RIGID)[:, None, None]
+        fixed[0, 2] = self.hold != PINNED
+        fixed[-1, 0], fixed[-1, 2] = self.hold in {LINE, PINNED}, self.hold in {LINE, LEVEL}
         springs = np.zeros((len(nodes), 3))
         if self.fillet > 0:
             # The blocks at its ends give way where it grows out of them.
@@ -105,14 +121,69 @@ class Winding:
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
 
-    def pulled(self, travels: Array) -> tuple[Array, Array, Array]:
+    @cached_property
+    def _meeting(self) -> Frame:
+        """It as a frame whose straights meet."""
+        return replace(self.frame, touching=self._touching)
+
+    @cached_property
+    def _touching(self) -> Touching:
+        """Where its straights meet: nodes of neighbours above each other, and a tab with the next bar."""
+        nodes, _, radii, bends = self._pieces
+        flat = np.flatnonzero((bends > 0) & np.isinf(radii) & (np.abs(np.diff(nodes[:, 1])) < 1e-9))
+        rows: dict[float, list[int]] = {}
+        for node in np.unique(np.concatenate([flat, flat + 1])):
+            rows.setdefault(round(float(nodes[node, 1]), 6), []).append(int(node))
+        pairs = []
+        for below, above in pairwise(rows[y] for y in sorted(rows)):
+            pairs += [(low, high) for low in below for high in above if abs(nodes[low, 0] - nodes[high, 0]) < 1e-6]
+        bars = [rows[y] for y in sorted(rows)]
+        if len(bars) > 2:
+            ends = int(np.argmax(bends > 0)), len(nodes) - 1 - int(np.argmax(bends[::-1] > 0))
+            pairs += [(ends[0], min(bars[1], key=lambda i: abs(nodes[i, 0]))), (min(bars[-2], key=lambda i: abs(nodes[i, 0])),
+                                                                               ends[1])]
+        return Touching(np.array(pairs), self.thickness, CRUSHED * self.modulus * self.width)
+
+    @cached_property
+    def grid(self) -> Grid:
+        """It as it bends out of its layers."""
+        nodes, lengths, _, bends = self._pieces
+        upright = lying(self.thickness, self.width, self.fill, self.poisson)
+        along = np.diff(nodes, axis=0)
+        # Arcs are as soft as they are long, not as their chords are.
+        part = np.hypot(along[:, 0], along[:, 1]) / lengths * np.where(bends > 0, 1.0, RIGID)
+        twist = self.modulus / (2 * (1 + self.poisson)) * torsion_of(self.width, self.thickness)
+        return Grid(nodes, self.modulus * upright.bending * part, twist * upright.fullness * part)
+
+    @property
+    def heft(self) -> Array:
+        """Volume that hangs at every node, mm³ (n,)."""
+        each = self._pieces[1] * self.thickness * self.width / 2
+        return np.asarray(np.concatenate([each, [0.0]]) + np.concatenate([[0.0], each]))
+
+    def buckles(self, moved: Array) -> float:
+        """Return how many times as far as displacements (n, 3) of a pressed bar it goes before it turns aside, where the
+        least of its stiffness would be gone, falling as it does up to there; infinite where it does not fall."""
+        from scipy.linalg import eigh
+
+        frame = self.frame
+        kept = np.flatnonzero(~frame.fixed.ravel())
+        kept = kept[kept != 3 * (len(self.nodes) - 1) + 1]
+        first, now = (float(eigh(frame.tangent(at)[np.ix_(kept, kept)], eigvals_only=True, check_finite=False,
+                                 subset_by_index=[0, 0])[0]) for at in (np.zeros_like(moved), moved))
+        return float(first / (first - now)) if now < first else math.inf
+
+    def pulled(self, travels: Array, *, meeting: bool = False) -> tuple[Array, Array, Array]:
         """Return displacements (B, n, 3), forces (B,) N and greatest strains (B,) at travels (B,) of the end along y, mm.
+
+        ``meeting``: whether its straights may meet on the way; otherwise they go through each other.
 
         Raises:
             SolveError: when it cannot be followed so far.
         """
         directions, arms = np.tile([0.0, 1.0], (len(travels), 1)), np.zeros((len(travels), 2))
-        moved, force = self.frame.pushed(len(self.nodes) - 1, -travels, directions, arms)
+        frame = self._meeting if meeting else self.frame
+        moved, force = frame.pushed(len(self.nodes) - 1, -travels, directions, arms)
         return moved, force, self.strains(moved)
 
     def strains(self, moved: Array) -> Array:
@@ -126,7 +197,7 @@ class Winding:
             moments[:, 0, 0] *= root
             moments[:, -1, 1] *= root
         moment = moments.max(axis=2)
-        return np.asarray((by_moment * moment + by_pull * np.abs(inner[:, :, 0])).max(axis=1))
+        return np.asarray(((by_moment * moment + by_pull * np.abs(inner[:, :, 0])) * self._pieces[3]).max(axis=1))
 
     def strained(self, points: Array, inner: Array) -> Array:
         """Return how strained the bar is at points (n, 2) of the drawn plane, (n,), under forces ``inner`` (m, 3) of its

@@ -28,6 +28,8 @@ LEAST_AREA = 0.15
 """Smaller unsupported regions are a corner of one line, mm²."""
 FIN_PITCH = 2.5
 """Distance between the fins of a shelf, mm."""
+MOST_FALLEN = 2
+"""Layers of air over its own body across which what hangs still lands on it as it was laid (common practice, no source)."""
 MOST_EMPTY = 4
 """Layers of air below which something hanging is no longer said to hang over another body."""
 
@@ -42,6 +44,7 @@ class Hanging:
         hold: how its own body holds it; None when it is held nowhere (an island).
         over: name of the other body beneath an island, if any, with ``empty`` layers of air between, ``rests`` how that
         holds it; or of the one on which the far end of a ledge lies.
+        lands: how many layers lower it lies on its own body, and what it still hangs across there, mm; None where it does not.
     """
 
     body: str
@@ -55,6 +58,7 @@ class Hanging:
     over: str | None = None
     empty: int = 0
     rests: spans.Hold | None = None
+    lands: tuple[int, float] | None = None
 
     @property
     def span(self) -> float:
@@ -132,7 +136,8 @@ def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kep
             else:
                 over, rests = (None, None) if held.is_bridge else _far_end(part, below.region, i, name, every, carry)
                 empty = 0
-            found.append(Hanging(name, i, z, area, x, y, part, held, over, empty, rests))
+            lands = _lands(part, area, below.region, i, slices, carry) if held is not None else None
+            found.append(Hanging(name, i, z, area, x, y, part, held, over, empty, rests, lands))
     return found
 
 
@@ -183,6 +188,20 @@ def _far_end(part: Any, own: Any, layer: int, name: str, every: Mapping[str, Sli
     return None, None
 
 
+def _lands(part: Any, area: float, own: Any, layer: int, slices: Slices, carry: float) -> tuple[int, float] | None:
+    """Return how many layers of air below a held region its own body carries it, and the widest span that is left then, mm."""
+    for empty in range(1, MOST_FALLEN + 1):
+        region = slices.section(layer - 1 - empty).region if layer - 1 - empty >= 0 else own
+        if (region ^ part).area() <= 0.05 * area:
+            continue
+        left = max((part - region).decompose(), key=lambda piece: piece.area(), default=None)
+        if left is None or left.area() < LEAST_AREA:
+            return empty, 0.0
+        held = spans.hold(left, grown(own, carry) + region)
+        return (empty, held.span) if held.is_bridge else None
+    return None
+
+
 def _beneath(part: Any, area: float, layer: int, name: str,
              every: Mapping[str, Slices]) -> tuple[str | None, int, spans.Hold | None]:
     """Return the first other body under some of a region, the layers of air between, and how that body would hold it."""
@@ -228,6 +247,14 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
     if hang.hold is None:
         return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", "starts with nothing below", least=False,
                        stop=2 * LEAST_AREA)
+    if hang.lands is not None:
+        lower, left = hang.lands[0] * process.layer_height, hang.lands[1]
+        if left > longest:
+            return Finding(BRIDGE, "Bridge", left, longest, "mm", f"between places where it lies {lower:.1f} lower on itself",
+                           least=False, stop=2.5 * longest)
+        return Finding(LEDGE, "Lies lower than drawn", lower, line, "mm",
+                       "falls onto its own body over a layer of air or two, and breaks loose from it", least=False,
+                       stop=2 * line)
     if hang.hold.is_bridge:
         drop = spans.droop(hang.hold.span, process.sag.mean)
         how = f"sags about {drop:.2f}" if drop < 2 else "sags until it breaks"

@@ -30,7 +30,7 @@ from bouncy_latch.core.mechanisms.contract import (
 from bouncy_latch.core.mechanisms.springing import spring
 from bouncy_latch.core.mechanisms.springing.coiled import Coiled
 from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS, SpringParams
-from bouncy_latch.core.mechanisms.springing.spring import fill_of
+from bouncy_latch.core.mechanisms.springing.spring import Wanted, fill_of
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts.body import Body, Share
@@ -97,8 +97,8 @@ class Plan:
         """It as printed: thicker by the growth of both sides, its middle line where it was drawn."""
         p, grown = self.p, self.p.thickness + 2 * self.process.growth.mean
         printed = replace(self.drawn, thickness=grown)
-        return Coiled(self.process, p.travel, grown, self.drawn.least_gap, self.drawn.solid_turns, p.cycles, p.torque, True,
-                      printed)
+        return Coiled(self.process, p.travel, grown, self.drawn.least_gap, self.drawn.solid_turns, p.cycles,
+                      Wanted(p.torque, p.rate_asked, p.energy_asked), True, printed)
 
     @property
     def arbor(self) -> float:
@@ -282,7 +282,7 @@ KIND = Kind(
     params=SpiralSpringParams,
     solve=solve,
     questions=(
-        Question("How far is it wound, and how strong?", ("travel", "torque", "cycles")),
+        Question("How far is it wound, and how strong?", ("travel", "torque", "rate_asked", "energy_asked", "cycles")),
         Question("What room is there?", ("inner_radius", "outer_radius", "turns", "form")),
         Question("How thick is it?", ("thickness", "width", "loops")),
         Question("What turns it, what holds it?", ("bore", "anchor", "tab", "eye", "hand")),

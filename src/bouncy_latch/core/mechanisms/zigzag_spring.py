@@ -1,22 +1,21 @@
-"""Zig-zag spring: bars side by side, joined by round turns, stretched or pressed along its line."""
+"""Zig-zag spring: bars side by side, joined by turns, stretched or pressed along its line."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
-from bouncy_latch.core.checks import Check
+from bouncy_latch.core.checks import ENDLESS, Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.grid import buckles_at, column
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.flex.winding import Winding, stroke
 from bouncy_latch.core.mechanisms.contract import (
     ALONE,
     HOLD,
     Callout,
+    Derived,
     Kind,
     Motion,
     Question,
@@ -25,133 +24,77 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
 )
 from bouncy_latch.core.mechanisms.springing import spring
-from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS, FORCE_HELP, SpringParams
-from bouncy_latch.core.mechanisms.springing.spring import fill_of
-from bouncy_latch.core.mechanisms.springing.sprung import Sprung
+from bouncy_latch.core.mechanisms.springing.framed import LIP, WALL
+from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS
+from bouncy_latch.core.mechanisms.springing.zigzag import EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
+from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Edge, rectangle
 
-STRETCHED, PRESSED = "stretched", "pressed"
-TAB, EYE = "tab", "eye"
+Mask = npt.NDArray[np.bool_]
 STRAIGHTENS = 0.5
 """Of what its bar is longer than it, how far it may be stretched: beyond that it is pulled straight and not bent."""
-SLENDER = 2.0
-"""Length over width from which a pressed spring goes aside (common practice, no source)."""
-ROUND = 0.5
+ASIDE = 2.0
+"""How many times its force it bears before it buckles, at the least (common practice, no source)."""
+ROUNDED = 0.5
 """Inner radius of a turn over the thickness at the least: sharper ones break beside the turn (common practice, no source)."""
+HANGS = 1.0
+"""How far its free end may hang down where it is held by the other, mm (common practice, no source)."""
+GRAVITY = 9.81e-6
+"""N a mm³ at 1 g/cm³."""
 
 
-class ZigzagSpringParams(SpringParams):
-    """Sizes of a zig-zag spring."""
+def motion(plan: Plan) -> Motion:
+    """Return how it is stretched, or pressed."""
+    s, p, frame = plan.sprung, plan.p, plan.frame
+    travels, moved, _, _ = s.states
+    moved = np.concatenate([np.zeros((1, *moved.shape[1:])), moved])
+    bow = Bow(s.winding.nodes, moved, np.concatenate([[0.0], travels]))
+    half, over = p.tab / 2 + 1e-6, p.thickness / 2 + 1e-6
+    from_bed, to_top = (frame.lifted - 1e-6, frame.lifted + p.width + 1e-6) if frame else (-1.0, math.inf)
+    lip = half + LIP if frame else half
 
-    action: str = choice(STRETCHED, (STRETCHED, PRESSED), label="it is", role="given", source="you",
-                         help="Stretched from its drawn length, or pressed together.")
-    travel: float = number(8, label="travel", unit="mm", role="given", low=0.1, high=200, step=0.5, source="you",
-                           help="How far its ends move against each other.")
-    force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
-                                 source="you", help=FORCE_HELP)
-    rows: int = number(9, label="rows", unit="", role="chosen", low=1, high=60, step=1, whole=True,
-                       help="Bars across; the two half ones at the ends count as one.")
-    row_length: float = number(18, label="row length", unit="mm", role="chosen", low=2, high=200, step=0.5,
-                               help="Of a bar between its turns.")
-    pitch: float = number(4, label="pitch", unit="mm", role="chosen", low=0.8, high=60, step=0.1,
-                          help="From bar to bar, middle to middle: twice the radius of a turn.")
-    ends: str = choice(TAB, (TAB, EYE), label="ends", role="chosen", help="What it is held by: tabs, or tabs with an eye.")
-    tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5,
-                        help="Length and width of the tabs.")
-    eye: float = number(4, label="eye", unit="mm", role="chosen", low=1, high=40, step=0.5, when={"ends": (EYE,)},
-                        help="Diameter of the eye.")
+    def places(points: Array) -> tuple[Mask, Mask, Mask]:
+        """Return which points (n, 3) go with the first tab, with the last, and which stay with the frame."""
+        x, y, z = np.abs(points[:, 0]), points[:, 1], points[:, 2]
+        still = (z < from_bed) | (z > to_top)
+        if frame or p.ends == GROWN:
+            still |= y <= -p.tab + 1e-6
+        if frame:
+            # Through the end wall only the neck moves.
+            through = (y >= frame.wall - 1e-6) & (y <= frame.wall + WALL + 1e-6)
+            still |= (x >= frame.inside - 1e-6) | (through & (x > half))
+        last = (y >= plan.top - over) & (x <= np.where(y > plan.top + over, lip, half))
+        return (x <= half) & (y <= over) & ~still, last & ~still, still
 
+    def warp(points: Array, value: float) -> Array:
+        found = points.copy()
+        found[:, :2] = bow.follow(points[:, :2], value)
+        at = bow.at(value)
+        first, last, still = places(points)
+        # The tabs are stiff: each goes, and turns, with its end.
+        for which, node in ((first, 0), (last, -1)):
+            about, turn = s.winding.nodes[node], at[node, 2]
+            arm = points[which, :2] - about
+            c, sine = math.cos(turn), math.sin(turn)
+            found[which, 0] = about[0] + at[node, 0] + c * arm[:, 0] - sine * arm[:, 1]
+            found[which, 1] = about[1] + at[node, 1] + sine * arm[:, 0] + c * arm[:, 1]
+        found[still] = points[still]
+        return found
 
-@dataclass(frozen=True)
-class Plan:
-    """A zig-zag on a printer; it lies along y from its first tab, its first bar at y = 0."""
+    def bends(value: float) -> dict[str, Warp]:
+        return {"A": lambda points: warp(points, value)} if value > 1e-6 else {}
 
-    p: ZigzagSpringParams
-    process: Process
+    def strain(points: Array, value: float) -> Array:
+        return np.where(np.logical_or.reduce(places(points)), 0.0, s.strained(points[:, :2], value))
 
-    def line(self) -> tuple[Edge, ...]:
-        """The centre line from the side of the first tab to that of the last, mm."""
-        p, half = self.p, self.p.row_length / 2
-        edges, y, side = [Edge(p.tab / 2, 0.0, half, 0.0, 0.0)], 0.0, 1.0
-        for row in range(p.rows):
-            edges.append(Edge(side * half, y, side * half, y + p.pitch, side))
-            y += p.pitch
-            last = row == p.rows - 1
-            edges.append(Edge(side * half, y, side * p.tab / 2 if last else -side * half, y, 0.0))
-            side = -side
-        return tuple(edges)
-
-    @property
-    def top(self) -> float:
-        """Where the last bar is, mm."""
-        return self.p.rows * self.p.pitch
-
-    @cached_property
-    def sprung(self) -> Sprung:
-        """It as printed."""
-        p, growth = self.p, self.process.growth.mean
-        winding = Winding(self.line(), p.thickness + 2 * growth, p.width, fill_of(self.process, p.loops),
-                          self.process.modulus.mean, self.process.plastic.poisson)
-        gap = p.pitch - p.thickness
-        pressed = p.action == PRESSED
-        return Sprung(self.process, p.travel, winding.thickness, gap, p.rows * gap, p.cycles, p.force, pressed, winding,
-                      -1 if pressed else 1)
-
-    @property
-    def wide(self) -> float:
-        """Across all its turns, mm."""
-        return self.p.row_length + self.p.pitch + self.p.thickness
-
-    def solid(self) -> tree.Solid:
-        """The bar and its tabs, standing on the bed."""
-        p, half, over = self.p, self.p.tab / 2, self.p.thickness / 2
-        # The bar begins inside its tab.
-        line = self.line()
-        first, last = line[0], line[-1]
-        inside = min(0.5, half)
-        run = (Edge(first.x0 - inside, 0.0, first.x1, 0.0, 0.0), *line[1:-1],
-               Edge(last.x0, last.y0, last.x1 - math.copysign(inside, last.x1), last.y1, 0.0))
-        tabs = [rectangle(-half, -p.tab, half, over), rectangle(-half, self.top - over, half, self.top + p.tab)]
-        whole = tree.union([tree.Extrude(stroke(run, p.thickness), p.width), *(tree.Extrude(tab, p.width) for tab in tabs)])
-        if p.ends == EYE:
-            eyes = [tree.cylinder(p.eye / 2, p.width + 2).move(y=y, z=-1) for y in (-half, self.top + half)]
-            whole = whole - tree.union(eyes)
-        return whole
-
-    def motion(self) -> Motion:
-        """It is stretched, or pressed."""
-        s = self.sprung
-        travels, moved, _, _ = s.states
-        bow = Bow(s.winding.nodes, np.concatenate([np.zeros((1, *moved.shape[1:])), moved]), np.concatenate([[0.0], travels]))
-
-        def warp(points: Array, value: float) -> Array:
-            found = points.copy()
-            found[:, :2] = bow.follow(points[:, :2], value)
-            # The tabs are stiff: each goes with its end.
-            half, over = self.p.tab / 2 + 1e-6, self.p.thickness / 2 + 1e-6
-            inside = np.abs(points[:, 0]) <= half
-            first, last = inside & (points[:, 1] <= over), inside & (points[:, 1] >= self.top - over)
-            found[first] = points[first]
-            found[last] = points[last] + np.array([0.0, s.way * value, 0.0])
-            return found
-
-        def bends(value: float) -> dict[str, Warp]:
-            return {"A": lambda points: warp(points, value)} if value > 1e-6 else {}
-
-        def strain(points: Array, value: float) -> Array:
-            tabs = (np.abs(points[:, 0]) < half) & ((points[:, 1] <= over) | (points[:, 1] >= self.top - over))
-            return np.where(tabs, 0.0, s.strained(points[:, :2], value))
-
-        half, over = self.p.tab / 2, self.p.thickness / 2 + 1e-6
-        label = "Stretch" if s.way > 0 else "Press"
-        return Motion(label, "mm", 0.0, self.p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                      mend=("pitch", "rows"), show=0.7 * self.p.travel, course=s.course(label.lower() + "ed"),
-                      strains=lambda value: {"A": lambda points: strain(points, value)}, stands=100 * s.permissible)
+    label = "Stretch" if s.way > 0 else "Press"
+    return Motion(label, "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
+                  mend=("pitch", "rows"), show=0.7 * p.travel, course=s.course(label.lower() + "ed"),
+                  strains=lambda value: {"A": lambda points: strain(points, value)}, stands=100 * s.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:
@@ -174,6 +117,48 @@ def _refuse_what_cannot_be(plan: Plan) -> None:
                          limit=p.tab - 2)
 
 
+def _bears(plan: Plan) -> float:
+    """Return how many times its force a pressed one bears before it turns aside in its plane, or out of it."""
+    s = plan.sprung
+    travels, moved, _, _ = s.states
+    free = max(int((travels <= s.touches).sum()) - 1, 0)
+    aside = math.inf if plan.frame else s.winding.buckles(moved[free]) * float(travels[free]) / plan.p.travel
+    grid, apart = s.winding.grid, float(s.winding.nodes[-1, 1] - s.winding.nodes[0, 1])
+    lifts = buckles_at(*column(grid.at_end, apart), apart - plan.p.travel, clamped=not plan.pinned)
+    return min(aside, lifts / max(s.at_travel, 1e-9), ENDLESS)
+
+
+def _hangs(plan: Plan) -> float:
+    """Return how far the free end of one hangs down that is held level by the other, mm."""
+    bar, p = plan.sprung.winding, plan.p
+    loads = bar.heft.copy()
+    loads[-1] += p.tab**2 * p.width
+    return float(-bar.grid.hanging(GRAVITY * plan.process.plastic.density * loads)[-1, 0])
+
+
+def _round_it(plan: Plan) -> list[Check]:
+    """Return the verdicts on what is round it, and on the room it has."""
+    p, s, frame = plan.p, plan.sprung, plan.frame
+    found = []
+    if frame:
+        found.append(spring.stopped_whole(s, ("rows", "row_length", "thickness"), "its collar"))
+    if frame and frame.covered:
+        found.append(Check("leaves-covers", "Comes free of floor and roof", 100 * frame.by_hand, 90, "%", stop=50, printer=True,
+                           mend=("thickness", "row_length"), topic="fit",
+                           why=f"over {frame.layers} layers of air; it tears off bar by bar as its end is worked",
+                           basis="nine of ten prints (common practice, no source)"))
+    low, high = plan.reaches
+    longest = high - low + (p.travel if plan.way > 0 else 0.0)
+    across = 2 * (frame.inside + WALL) if frame else plan.wide
+    for id_, label, needs, room, mend, why in (
+            ("fits-along", "Fits its room, along", longest, p.room_length, ("rows", "pitch", "tab"), "at its travel"),
+            ("fits-across", "Fits its room, across", across, p.room_width, ("row_length", "pitch"), "with all its turns")):
+        if room is not None:
+            found.append(Check(id_, label, needs, room, "mm", least=False, stop=room, mend=mend, topic="shape", why=why,
+                               basis="the room that is given"))
+    return found
+
+
 def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     """Work out a zig-zag spring for the effective ``process``.
 
@@ -184,35 +169,56 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     plan, p = Plan(params, process), params
     _refuse_what_cannot_be(plan)
     s = plan.sprung
-    motion = plan.motion()
-    inner = (p.pitch - p.thickness) / 2
+    inner = plan.corner - p.thickness / 2
     checks = spring.checks(s, {"strain": ("rows", "row_length", "thickness"), "gap": ("pitch",),
                                "load": ("width", "thickness", "rows")})
-    checks.append(Check("turns-round", "Turns are round", inner, ROUND * p.thickness, "mm", mend=("pitch", "thickness"),
-                        topic="shape", why="inside; bars break just beside a sharp turn",
+    rounder = ("pitch", "thickness") if p.turn_form == ROUND else ()
+    checks.append(Check("turns-round", "Turns are round", inner, ROUNDED * p.thickness, "mm", mend=rounder,
+                        instead=(("turn_form", ROUND),), topic="shape", why="inside; bars break just beside a sharp turn",
                         basis="half the thickness (common practice, no source)"))
-    root = process.plastic.strength * p.width * (p.tab - (p.eye if p.ends == EYE else 0.0)) / 2
+    holed = p.ends == EYE
+    root = process.plastic.strength * p.width * (p.tab - (p.eye if holed else 0.0)) / 2
     checks.append(Check("tab-holds", "Tabs hold", root, s.at_travel, "N", stop=s.at_travel / 2, mend=("tab", "width"),
-                        topic="shape", why="beside the eye, twofold" if p.ends == EYE else "across, twofold",
+                        topic="shape", why="beside the eye, twofold" if holed else "across, twofold",
                         basis="twofold on what breaks without warning (common practice, no source)"))
-    if p.action == PRESSED:
-        checks.append(Check("straight", "Stays straight", (plan.top + p.thickness) / plan.wide, SLENDER, "", least=False,
-                            mend=("rows", "row_length", "pitch"), topic="shape",
-                            why="length over width; a longer one goes aside unless it is guided",
-                            basis="twice as long as wide (common practice, no source)"))
+    if p.action == PRESSED and not (plan.frame and plan.frame.covered):
+        checks.append(Check("straight", "Stays straight", _bears(plan), ASIDE, "", stop=1.0, printer=True,
+                            mend=("rows", "row_length", "width"), topic="shape",
+                            why="times its force it bears until it goes aside, in its plane or out of it"
+                            + ("; the frame guides it in its plane" if plan.frame else ""),
+                            basis="twofold (common practice, no source)"))
+    if not plan.frame:
+        checks.append(Check("hangs", "Hangs little", _hangs(plan), HANGS, "mm", least=False,
+                            mend=("width", "rows", "row_length"), topic="shape", why="its free end, held level by the other",
+                            basis="a millimetre (common practice, no source)"))
+    checks += _round_it(plan)
+    derived = [*spring.derived(s), Derived("length", "length", plan.reaches[1] - plan.reaches[0], "mm", "as printed, all of it",
+                                           "geometry")]
+    if plan.frame:
+        derived.append(Derived("stops_at", "stopped at", plan.frame.stops_at, "mm", "1.1 · travel", "geometry"))
+        derived.append(Derived("frame_gap", "gap to the frame", plan.frame.room, "mm",
+                               "2·growth + 2.5·√((2·sd)² + 0.03²) + 0.1", process.source))
+    if plan.frame and plan.frame.covered:
+        derived.append(Derived("air", "air under and over it", plan.frame.air, "mm",
+                               "fewest layers from which a hand frees it", "what hangs on what it lies over"))
 
     def draw() -> Shape:
-        half, over, high = p.row_length / 2, p.thickness / 2, p.width
+        half, over, low = p.row_length / 2, p.thickness / 2, plan.frame.lifted if plan.frame else 0.0
+        high = low + p.width
         callouts = (Callout(f"bar {p.thickness:g}", (0, p.pitch - over, high), (0, p.pitch + over, high)),
                     Callout(f"row {p.row_length:g}", (-half, 0, high), (half, 0, high)))
-        views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("at its travel", p.travel, high / 2, axis="z"))
-        body = Body("A", "spring", tree.Box(-p.tab / 2, -p.tab, 0, p.tab / 2, -p.tab / 2, p.width))
-        region = (-plan.wide / 2, -p.tab, 0.0, plan.wide / 2, plan.top + p.tab, p.width)
+        views = (SectionView("drawn", 0.0, low + p.width / 2, axis="z"),
+                 SectionView("at its travel", p.travel, low + p.width / 2, axis="z"))
+        side = plan.frame.inside + WALL if plan.frame else plan.wide / 2
+        grown = p.ends == GROWN and not plan.frame
+        body = Body("A", "spring", blocks.block(-side, -p.tab - p.backing, side, -p.tab, high) if grown
+                    else tree.Box(-p.tab / 2, -p.tab, low, p.tab / 2, -p.tab / 2, high))
+        region = (-side, -p.tab, 0.0, side, plan.reaches[1], plan.frame.top if plan.frame else high)
         return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
-    return spring.solution(KIND, p, s, f"{p.rows} rows", motions=(motion,), draw=draw, checks=tuple(checks))
-
+    return spring.solution(KIND, p, s, f"{p.rows} rows", motions=(motion(plan),), draw=draw, checks=tuple(checks),
+                           derived=tuple(derived))
 
 
 KIND = Kind(
@@ -223,10 +229,11 @@ KIND = Kind(
     params=ZigzagSpringParams,
     solve=solve,
     questions=(
-        Question("What must it do?", ("action", "travel", "force", "cycles")),
-        Question("How many bars, and how long?", ("rows", "row_length", "pitch")),
+        Question("What must it do?", ("action", "travel", "force", "rate_asked", "energy_asked", "cycles")),
+        Question("What room has it?", ("room_length", "room_width", "around")),
+        Question("How many bars, and how long?", ("rows", "row_length", "pitch", "turn_form")),
         Question("How thick are they?", ("thickness", "width", "loops")),
-        Question("What is it held by?", ("ends", "tab", "eye")),
+        Question("What is it held by?", ("ends", "tab", "eye", "backing")),
     ),
     recommend="thickness",
     clearance="",

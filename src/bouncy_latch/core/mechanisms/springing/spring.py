@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, ClassVar
 
@@ -11,6 +11,7 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.course import Asked, Course
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.mechanisms.contract import Aim, Derived, Kind, Ruler, Solution
@@ -21,8 +22,12 @@ from bouncy_latch.core.process.profile import Process
 
 NINE_OF_TEN = 1.645
 """Standard deviations either side that nine prints of ten lie between."""
+BEYOND = 0.1
+"""Part of the travel by which a stop stands beyond it (common practice, no source)."""
 NEAR, USABLE = 0.1, 0.5
 """How far a usual print's load may be off what is asked, and how far any print's may (common practice, no source)."""
+AGREE = 1.3
+"""How far two things asked of one spring may be from going together: its curve need not be straight."""
 APART = 0.1
 """What must be left between bars of a lean print, mm: they are not to touch as they print (common practice, no source)."""
 WANDERS = 0.03
@@ -52,13 +57,26 @@ FORCE, TORQUE = Load(), Load("torque", "N·mm", "turns", ())
 
 
 @dataclass(frozen=True)
+class Wanted:
+    """What is asked of a spring; None: whatever it gives.
+
+    Attributes:
+        load: at its travel. rate: at the beginning. energy: along its travel, N·mm.
+    """
+
+    load: float | None = None
+    rate: float | None = None
+    energy: float | None = None
+
+
+@dataclass(frozen=True)
 class Spring:
     """A spring on a printer.
 
     Attributes:
         process: what it is printed on. travel: asked, in the unit of its load. thickness: of its bar as printed, mm.
         gap: least drawn gap between bars, mm; infinite without one. solid: travel at which all gaps are closed, as drawn.
-        cycles: how often it is used. asked: load at the travel; None where none is. closes: whether its travel closes gaps.
+        cycles: how often it is used. wanted: what it is asked for. closes: whether its travel closes gaps.
     """
 
     process: Process
@@ -67,13 +85,24 @@ class Spring:
     gap: float
     solid: float
     cycles: float
-    asked: float | None
+    wanted: Wanted
     closes: bool
     load: ClassVar[Load] = FORCE
     rate_formula: ClassVar[str] = "frame of its centre line, ends held"
     load_formula: ClassVar[str] = "the same frame, bent so far"
     strain_formula: ClassVar[str] = "M·t/(2·E·I)·K_i + N/(E·A), K_i of the turn (Winkler–Bach)"
+    solid_formula: ClassVar[str] = "all gaps closed"
     meets: ClassVar[str] = "where bars first meet, as printed; from there on it is stiffer"
+
+    @property
+    def beside(self) -> float:
+        """Least drawn gap between it and what is round it, mm; infinite where nothing is."""
+        return math.inf
+
+    @property
+    def freed(self) -> float:
+        """Chance that a hand frees it from a floor and a roof; 1 without them."""
+        return 1.0
 
     @property
     def curve(self) -> tuple[Array, Array, Array]:
@@ -124,22 +153,27 @@ class Spring:
         spread = math.hypot(chances.STRAIN_SPREAD, 2 * self.process.growth.sd / self.thickness)
         return float(cdf(math.log(self.permissible / max(self.strain, 1e-9)) / spread))
 
+    @cached_property
+    def off(self) -> dict[str, tuple[float, float]]:
+        """What it gives and what is asked, by what: its load by name, ``rate``, ``energy``."""
+        given = {self.load.name: (self.at_travel, self.wanted.load), "rate": (self.rate, self.wanted.rate),
+                 "energy": (self.energy, self.wanted.energy)}
+        return {name: (value, asked) for name, (value, asked) in given.items() if asked is not None}
+
     @property
     def as_asked(self) -> float:
-        """Chance that the load is what is asked, within a half of it; 1 where none is."""
-        if self.asked is None:
+        """Chance that it gives what is asked, within a half of it; 1 where nothing is."""
+        if not self.off:
             return 1.0
-        off = math.log(max(self.at_travel, 1e-9) / self.asked)
+        logs = [math.log(max(value, 1e-9) / asked) for value, asked in self.off.values()]
         near = math.log(1 + USABLE)
-        return float(cdf((near - off) / self.scatter) - cdf((-near - off) / self.scatter))
+        return max(float(cdf((near - max(logs)) / self.scatter) - cdf((-near - min(logs)) / self.scatter)), 0.0)
 
     @property
     def parts(self) -> float:
-        """Chance that no bar welds to its neighbour as it prints."""
-        if not math.isfinite(self.gap):
-            return 1.0
-        growth = self.process.growth
-        return float(cdf((self.gap - 2 * growth.mean) / math.hypot(2 * growth.sd, WANDERS)))
+        """Chance that no bar welds to its neighbour, or to what is round it, as it prints."""
+        room = min(self.gap, self.beside)
+        return apart(room, self.process) * self.freed if math.isfinite(room) else self.freed
 
     @property
     def whole(self) -> float:
@@ -163,12 +197,26 @@ class Spring:
         """Load along the way, with what nine prints of ten give, and what is asked."""
         (at, force, _), name, unit = self.curve, self.load.name, self.load.unit
         wide = math.exp(NINE_OF_TEN * self.scatter)
-        asked = (Asked(f"asked {self.asked:g}", self.asked),) if self.asked is not None else ()
+        asked = (Asked(f"asked {self.wanted.load:g}", self.wanted.load),) if self.wanted.load is not None else ()
         touch = f"; bars meet at {self.touches:.1f} {self.load.along}" if self.touches < self.travel else ""
         return Course(f"{name}, {label}", unit, tuple(at.tolist()), {name: tuple(force.tolist())},
                       f"{self.at_travel:.1f} {unit} at {self.load.told(self.travel)}{touch}",
                       {name: (tuple((force / wide).tolist()), tuple((force * wide).tolist()))},
                       (*asked, *self.load.known), along=self.load.along)
+
+
+def apart(gap: float, process: Process) -> float:
+    """Return the chance that two walls drawn ``gap`` mm apart do not touch as they print."""
+    growth = process.growth
+    return float(cdf((gap - 2 * growth.mean) / math.hypot(2 * growth.sd, WANDERS)))
+
+
+def room_for(process: Process) -> float:
+    """Return the gap at which hardly any print's walls touch, mm: two and a half standard deviations and a tenth more, and no
+    less than a line, to 0.05."""
+    growth = process.growth
+    need = 2 * growth.mean + 2.5 * math.hypot(2 * growth.sd, WANDERS) + APART
+    return math.ceil(max(need, process.line_width) / 0.05 - 1e-9) * 0.05
 
 
 def fill_of(process: Process, loops: int | None) -> Fill:
@@ -203,20 +251,38 @@ def derived(s: Spring) -> tuple[Derived, ...]:
         Derived("held", "left when held for a year", s.at_travel * m.creep, unit, f"{name} · creep", m.source),
     ]
     if math.isfinite(s.gap):
-        found[4:4] = [Derived("bar_gap", "gap between bars", s.gap, "mm", "drawn, the least", "geometry"),
-                      Derived("travel_solid", "travel to solid", s.solid, s.load.along, "all gaps closed", "geometry")]
+        found.insert(4, Derived("bar_gap", "gap between bars", s.gap, "mm", "drawn, the least", "geometry"))
+    if 0 < s.solid < math.inf:
+        found.insert(5, Derived("travel_solid", "travel to solid", s.solid, s.load.along, s.solid_formula, "geometry"))
     return tuple(found)
+
+
+def _refuse_contradictions(s: Spring) -> None:
+    """Refuse what no spring can give at once, whatever its sizes: the shape of its curve says so.
+
+    Raises:
+        SolveError: when load, rate and energy that are asked together contradict each other.
+    """
+    if len(s.off) < 2:
+        return
+    ratios = {what: asked / value for what, (value, asked) in s.off.items()}
+    least, most = min(ratios, key=lambda what: ratios[what]), max(ratios, key=lambda what: ratios[what])
+    if ratios[most] > AGREE * ratios[least]:
+        value, asked = s.off[least]
+        raise SolveError(f"the {most} and the {least} asked for contradict each other over {s.load.told(s.travel)}: with that "
+                         f"{most} the {least} is {value * ratios[most]:.3g}, not {asked:g}", field="travel", value=asked)
 
 
 def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
     """Return the verdicts on a spring; ``mends``: what could mend strain, load and gaps, by those words."""
     m, growth, name, unit = s.process.plastic, s.process.growth, s.load.name, s.load.unit
+    _refuse_contradictions(s)
     lean = s.gap - 2 * (growth.mean + 2 * growth.sd)
     found = [
         Check("springs", "Springs and lasts", 100 * s.chance, 90, "%", stop=50, mend=mends["strain"] + mends["gap"],
               printer=True, topic="shape", why=f"lasts {100 * s.survives:.0f} %"
-              + (f", {name} as asked {100 * s.as_asked:.0f} %" if s.asked is not None else "")
-              + (f", bars apart {100 * s.parts:.0f} %" if math.isfinite(s.gap) else ""),
+              + (f", {' and '.join(s.off)} as asked {100 * s.as_asked:.0f} %" if s.off else "")
+              + (f", comes off as one bar {100 * s.parts:.0f} %" if s.parts < 1 else ""),
               basis="nine of ten prints (common practice, no source)"),
         Check("strain", "Strain", 100 * s.strain, 100 * s.permissible, "%", least=False, stop=m.strain_break,
               mend=mends["strain"], printer=True, topic="shape",
@@ -235,14 +301,23 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
         reach = min(s.touches, 10 * s.travel)
         found.append(Check("solid", "Bars clear at its travel", reach, s.travel, s.load.along, mend=mends["gap"], printer=True,
                            topic="shape", why=s.meets, basis="the travel that is asked"))
-    if s.asked is not None:
-        off = 100 * abs(s.at_travel / s.asked - 1)
-        found.append(Check(name, f"{name.capitalize()} as asked", off, 100 * NEAR, "%", least=False, stop=100,
-                           mend=mends["load"], printer=True, topic="shape",
-                           why=f"{s.at_travel:.1f} {unit} of {s.asked:g} at {s.load.told(s.travel)}; nine prints of ten lie "
-                               f"within {100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
+    units = {name: unit, "rate": s.load.rate, "energy": "N·mm"}
+    for what, (value, asked) in s.off.items():
+        found.append(Check(what, f"{what.capitalize()} as asked", 100 * abs(value / asked - 1), 100 * NEAR, "%", least=False,
+                           stop=100, mend=mends["load"], printer=True, topic="shape",
+                           why=f"{value:.3g} {units[what]} of {asked:g}"
+                               + (f" at {s.load.told(s.travel)}" if what == name else "") + "; nine prints of ten lie within "
+                               f"{100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
                            basis="a tenth (common practice, no source)"))
     return found
+
+
+def stopped_whole(s: Spring, mend: tuple[str, ...], what: str) -> Check:
+    """Return the verdict on whether it stands where it is stopped; ``what``: of it meets the stop."""
+    plastic = s.process.plastic
+    return Check("stopped-whole", "Whole where it is stopped", 100 * s.strain * (1 + BEYOND), plastic.strain_once, "%",
+                 least=False, stop=plastic.strain_break, mend=mend, topic="shape", printer=True,
+                 why=f"strain where {what} meets the stop, once", basis="the strain the material stands once")
 
 
 def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: Any) -> Solution:
@@ -256,3 +331,8 @@ def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: A
                          s.zones, BENT),),
         "notes": (("Wall lines", fill_of(s.process, params.loops).words), ("Lay", "as exported, flat: it bends in its layers"),
                   ("Material", s.process.plastic.name)), **parts})
+
+
+def with_notes(solution: Solution, notes: tuple[tuple[str, str], ...]) -> Solution:
+    """Return a solution with more notes on its print."""
+    return replace(solution, notes=(*solution.notes, *notes))

@@ -14,6 +14,8 @@ from bouncy_latch.core.numbers import Array, monotone
 
 STATES = 3
 """Travels at which the balance of forces is found; between them the force is a smooth curve."""
+MET = 4
+"""How many more from where bars meet, and before."""
 TINY = 1e-3
 """Part of the travel that is as good as none."""
 POINTS = 25
@@ -26,16 +28,29 @@ class Sprung(Spring):
 
     Attributes:
         winding: its bar as printed. way: 1 where it is stretched, -1 pressed. bars: side by side, sharing the force.
+        share: of the travel that one bar takes, where several follow each other.
     """
 
     winding: Winding
     way: int = 1
     bars: int = 1
+    share: float = 1.0
+
+    @cached_property
+    def _apart(self) -> tuple[Array, Array, Array, Array]:
+        """Travels, displacements, forces of one bar and strains as if it went through itself."""
+        travels = self.travel * np.concatenate([[TINY], np.arange(1, STATES + 1) / STATES])
+        return travels, *self.winding.pulled(self.way * self.share * travels)
 
     @cached_property
     def _followed(self) -> tuple[Array, Array, Array, Array]:
-        travels = self.travel * np.concatenate([[TINY], np.arange(1, STATES + 1) / STATES])
-        moved, force, strain = self.winding.pulled(self.way * travels)
+        travels, moved, force, strain = self._apart
+        if self.touches < self.travel * (1 - TINY):
+            # Rows of bars that have met go on as one: followed anew from there.
+            free = self.touches * np.concatenate([[TINY], np.arange(1, MET + 1) / MET])
+            met = self.touches + (self.travel - self.touches) * np.arange(1, MET + 1) / MET
+            travels = np.concatenate([free, met])
+            moved, force, strain = self.winding.pulled(self.way * self.share * travels, meeting=True)
         return travels, moved, self.bars * self.way * force, strain
 
     @cached_property
@@ -70,20 +85,27 @@ class Sprung(Spring):
     @property
     def rate(self) -> float:
         """Stiffness at the beginning of the way, N/mm."""
-        travels, _, force, _ = self._followed
-        return float(force[0] / travels[0])
+        travels, _, force, _ = self._apart
+        return float(self.bars * self.way * force[0] / travels[0])
 
     @cached_property
     def touches(self) -> float:
         """Travel at which parts of the bar first meet, as printed, mm; infinite where they part or never do."""
-        travels, moved, _, _ = self.states
-        gaps = np.concatenate([[self.gap - 2 * self.process.growth.mean], self.winding.least_gap(moved)])
-        if not np.isfinite(gaps).all() or (self.way > 0 and gaps[-1] > 0):
+        travels, moved, _, _ = self._apart
+        gaps = np.concatenate([[self.gap - 2 * self.process.growth.mean], self.winding.least_gap(moved[1:])])
+        known = np.concatenate([[0.0], travels[1:]])
+        if not np.isfinite(gaps).all():
             return math.inf
-        slope = (gaps[0] - gaps[-1]) / self.travel
-        below = np.flatnonzero(gaps <= 0)
-        if len(below) and below[0] > 0:
-            i = int(below[0])
-            before, after = (0.0 if i == 1 else float(travels[i - 2])), float(travels[i - 1])
-            return before + (after - before) * float(gaps[i - 1] / (gaps[i - 1] - gaps[i]))
-        return 0.0 if len(below) else math.inf if slope <= 0 else self.travel + float(gaps[-1]) / slope
+        met = first_touch(known, gaps)
+        return math.inf if self.way > 0 and gaps.min() > 0 else met
+
+
+def first_touch(known: Array, gaps: Array) -> float:
+    """Return the travel at which gaps (n,) at travels ``known`` (n,), from nothing, are first closed, the fall before going on
+    as it is; infinite where they only widen."""
+    below = np.flatnonzero(gaps <= 0)
+    i = int(below[0]) if len(below) else len(gaps) - 1
+    if i == 0:
+        return 0.0
+    slope = (gaps[i - 1] - gaps[i]) / (known[i] - known[i - 1])
+    return float(known[i - 1] + gaps[i - 1] / slope) if slope > 0 else math.inf

@@ -1,0 +1,166 @@
+"""Springs out of their plane, that meet themselves, that go aside, and that give way, against closed forms and energy."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from bouncy_latch.core.flex.grid import Grid, buckles_at, column, torsion_of
+from bouncy_latch.core.flex.winding import PINNED, Winding
+from bouncy_latch.core.mechanisms.springing import ringed, zigzag
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.solids.outline import Edge, rectangle
+from tests.truth.test_springs import HERON, KIND, SOLID, E, exact, registry
+
+RING, FINS, SIDE = (registry.kind(name) for name in ("ring-spring", "fin-ring", "side-spring"))
+EI, GJ = 4000.0, 1500.0
+
+
+def test_a_bar_out_of_its_plane_bends_and_twists_as_the_closed_forms_say():
+    """Guided bar 12·E·I/L³; quarter circle under an end load F·R³·(π/4/EI + (3π/4 − 2)/GJ) (Castigliano's theorem); torsion of
+    rectangles a·b³·β with β 0.141, 0.229 and 0.312 (S. Timoshenko, *Strength of Materials*, table, from memory)."""
+    straight = Grid(np.column_stack([np.zeros(9), np.linspace(0, 30, 9)]), np.full(8, EI), np.full(8, GJ))
+    assert straight.at_end[0, 0] == pytest.approx(12 * EI / 30**3, rel=1e-6)
+    angle = np.linspace(0, math.pi / 2, 61)
+    arc = Grid(20 * np.column_stack([np.cos(angle), np.sin(angle)]), np.full(60, EI), np.full(60, GJ))
+    soft = np.linalg.inv(arc.at_end)[0, 0]
+    assert soft == pytest.approx(20**3 * (math.pi / 4 / EI + (3 * math.pi / 4 - 2) / GJ), rel=1e-3)
+    moved = arc.moved(np.array([1.0, 0.0, 0.0]))
+    bending, torque = arc.moments(moved)
+    stored = ((bending**2).mean(axis=1) / EI + torque**2 / GJ).sum() * 20 * math.pi / 2 / 60 / 2
+    assert stored == pytest.approx(arc.at_end[0, 0] / 2, rel=0.01), "its energy is the work of its end"
+    assert [torsion_of(a, 1.0) / a for a in (1, 2, 10)] == pytest.approx([0.141, 0.229, 0.312], abs=0.001)
+
+
+def test_a_column_buckles_where_euler_says_in_its_plane_and_out_of_it():
+    """4·π²·E·I/L² with both ends held (L. Euler); a column soft in shear bears S at the most less (Haringx 1948)."""
+    straight = Grid(np.column_stack([np.zeros(9), np.linspace(0, 80, 9)]), np.full(8, EI), np.full(8, GJ))
+    bending, shear = column(straight.at_end, 80.0)
+    assert bending == pytest.approx(EI, rel=1e-6)
+    assert buckles_at(bending, shear, 80.0, clamped=True) == pytest.approx(4 * math.pi**2 * EI / 80**2, rel=1e-3)
+    assert buckles_at(bending, 1e-2, 80.0, clamped=True) < math.sqrt(1e-2 * 4 * math.pi**2 * EI / 80**2)
+    bar = Winding(tuple(Edge(0.0, 8.0 * i, 0.0, 8.0 * (i + 1), 0.0) for i in range(10)), 1.0, 5.0, SOLID, E)
+    pressed = 0.03
+    moved, _, _ = bar.pulled(np.array([-pressed]))
+    assert bar.buckles(moved[0]) * pressed == pytest.approx(4 * math.pi**2 * (1 / 12) / 80, rel=0.03)
+
+
+def test_bars_that_have_met_store_what_is_done_to_them():
+    """The work ∫F dx is the energy in the bars, before they meet and after; none goes into another."""
+    bar = zigzag.Plan(KIND.params().changed(action="pressed", rows=8), HERON).winding
+    travels = np.linspace(0.05, 14.0, 60)
+    moved, force, _ = bar.pulled(-travels, meeting=True)
+    inner, natural = bar.frame.forces(moved), bar.frame.strained(moved)[0]
+    stored = (inner * natural).sum(axis=(1, 2)) / 2
+    work = np.concatenate([[0.0], np.cumsum(-(force[1:] + force[:-1]) / 2 * np.diff(travels))]) + stored[0]
+    assert stored[-1] == pytest.approx(work[-1], rel=0.01)
+    assert stored[30] == pytest.approx(work[30], rel=0.01)
+    apart = bar._touching.left(bar.nodes, moved)
+    assert apart.min() > -0.01
+    assert (np.diff(-force) > 0).all()
+    through, alone, _ = bar.pulled(-travels[-1:])
+    assert bar.least_gap(through)[0] < -0.5, "without meeting they would be half a millimetre in each other"
+    assert force[-1] < 3 * alone[0], "having met they push back far harder"
+    found = exact(action="pressed", travel=14, rows=8)
+    assert found.value("force") > 1.5 * 14 * found.value("rate")
+
+
+def test_an_eye_lets_its_end_turn():
+    """On pins, ends free to turn on the line through the middles: 1/k = N·[a³/12 + π·a²·r/4 + 2·a·r² + π·r³/2]/(E·I)
+    (Castigliano); held ends are stiffer by a seventh of four rows."""
+    sizes = {"rows": 4, "row_length": 16, "pitch": 4, "tab": 5, "eye": 2, "thickness": 1.0, "width": 5, "travel": 0.5}
+    a, r = 16, 2
+    soft = 4 * (a**3 / 12 + math.pi * a**2 * r / 4 + 2 * a * r**2 + math.pi * r**3 / 2) / (HERON.modulus.mean * 5 / 12)
+    eyes, tabs = (exact(ends=ends, **sizes).value("rate") for ends in ("eye", "tab"))
+    assert eyes * soft == pytest.approx(1.0, abs=0.03)
+    assert tabs > 1.08 * eyes
+    assert zigzag.Plan(KIND.params().changed(ends="eye"), HERON).winding.hold == PINNED
+
+
+def compliance(edges, width, thickness):
+    """Of a bar's end against going up and turning about x and y, the other end held: unit loads, along the true arcs."""
+    modulus = HERON.modulus.mean
+    shear = modulus / (2 * (1 + HERON.plastic.poisson))
+    bend, twist = modulus * thickness * width**3 / 12, shear * torsion_of(width, thickness)
+    found, end = np.zeros((3, 3)), np.array([edges[-1].x1, edges[-1].y1])
+    for edge in edges:
+        sweep, count = edge.sweep, 200
+        length = edge.chord if sweep == 0 else edge.radius * abs(sweep)
+        for part in (np.arange(count) + 0.5) / count:
+            tx, ty = edge.tangent(at_end=False)
+            heading = math.atan2(ty, tx) + sweep * part
+            if sweep == 0:
+                at = np.array([edge.x0 + part * (edge.x1 - edge.x0), edge.y0 + part * (edge.y1 - edge.y0)])
+            else:
+                (cx, cy), begin = edge.centre, math.atan2(edge.y0 - edge.centre[1], edge.x0 - edge.centre[0])
+                now = begin + sweep * part
+                at = np.array([cx + edge.radius * math.cos(now), cy + edge.radius * math.sin(now)])
+            along, left = np.array([math.cos(heading), math.sin(heading)]), np.array([-math.sin(heading), math.cos(heading)])
+            dx, dy = end - at
+            # A force up at the end turns about (dy, -dx); moments are what they are.
+            moments = np.array([[dy, -dx], [1.0, 0.0], [0.0, 1.0]])
+            torque, bent = moments @ along, moments @ left
+            found += (np.outer(torque, torque) / twist + np.outer(bent, bent) / bend) * length / count
+    return found
+
+
+@pytest.mark.parametrize("sizes", [{}, {"arms": 3, "rows": 5}, {"arm_form": "leaves", "arms": 3, "width": 3.0}])
+def test_a_middle_in_a_ring_is_as_stiff_as_its_arms(sizes):
+    """Shifted, n/2·(k_along + k_across) of an arm whose end does not turn; pushed through, n times one arm's, by unit loads."""
+    params = RING.params().changed(travel=0.1, stopped="no", **sizes)
+    found = exact(RING, travel=0.1, stopped="no", **sizes)
+    process = found.process
+    plan = ringed.Plan(params, process)
+    arm = plan.winding.frame.released
+    stiff = np.linalg.inv(arm.flexibility(len(plan.winding.nodes) - 1))
+    assert found.value("rate_along") == pytest.approx(params.arms / 2 * (stiff[0, 0] + stiff[1, 1]), rel=2e-3)
+    across = params.arms * np.linalg.inv(compliance(plan.line, params.width, params.thickness))[0, 0]
+    assert found.value("rate_across") == pytest.approx(across, rel=0.03)
+    through = exact(RING, travel=0.1, action="button", **sizes)
+    assert through.value("rate") == pytest.approx(found.value("rate_across"), rel=1e-3)
+    body = mesh.evaluate(through.bodies["A"])
+    assert len(body.decompose()) == 1
+    assert body.bounding_box()[5] == pytest.approx(params.width + 0.11, abs=1e-4), "its rim stops it a tenth beyond its travel"
+
+
+def test_fins_press_as_leaning_cantilevers_and_a_side_bar_as_one_held_at_both_ends():
+    """3·E·I/(L³·sin²ψ) a fin that leans by ψ from the radius; 192·E·I/L³ a bar, stiffened by 1.179 where it has gone half its
+    thickness (clamped beam whose ends cannot approach, S. Timoshenko, *Strength of Materials* II; the series from memory)."""
+    sizes = {"opening": 60, "length": 16, "depth": 7, "thickness": 1.0, "width": 6, "fins": 10}
+    fins = exact(FINS, travel=0.05, **sizes)
+    foot, tip = 30 - 7 + 0.8 + 0.5, fins.value("tips") / 2
+    lean = math.acos((tip**2 + 16**2 - foot**2) / (2 * tip * 16))
+    bending = HERON.modulus.mean * 6 * 1.0**3 / 12
+    # Its root gives way too: a twelfth of a fin sixteen times as long as it is thick (O'Donnell 1960).
+    assert 0.87 < fins.value("rate") / (10 * 3 * bending / (16**3 * math.sin(lean) ** 2)) < 0.94
+    assert fins.value("pull_out") == pytest.approx(HERON.plastic.friction * fins.value("force"))
+    small, half = (exact(SIDE, travel=travel, length=60, thickness=1.0, width=6) for travel in (0.05, 0.5))
+    # The bar's ends give way a little (O'Donnell 1960).
+    assert 0.9 < small.value("rate") / (192 * bending / 60**3) < 1.0
+    assert half.value("force") / (0.5 * half.value("rate")) == pytest.approx(1.179, rel=0.03)
+
+
+@pytest.mark.parametrize("action", ["stretched", "pressed"])
+def test_a_frame_stops_it_and_floor_and_roof_let_it_go(action):
+    """Its collar runs as far as it says before solids touch, by the solids themselves; a bare layer under it would hold it."""
+    found = exact(action=action, travel=5, around="a frame, floor and roof")
+    body = mesh.refined(found.bodies["A"], 1.0)
+    reach = found.motion.bends(5.0)["A"]
+    grip = np.array([[0.0, body.bounding_box()[4] - 1.0, 4.0]])
+    assert reach(grip)[0, 1] - grip[0, 1] == pytest.approx(5.0 if action == "stretched" else -5.0)
+    assert mesh.warped(body, reach).volume() == pytest.approx(body.volume(), rel=2e-3)
+    frame = zigzag.Plan(found.params, found.process).frame
+    collar = frame.collar + 3.0 if action == "stretched" else frame.end - frame.grip
+    wall = frame.wall if action == "stretched" else frame.wall + 4.0
+    assert abs(wall - collar) == pytest.approx(5.5), "between collar and end wall, drawn"
+    for y, solid in ((collar, True), (wall, True), ((collar + wall) / 2, False)):
+        beside = mesh.evaluate(found.bodies["A"]).slice(4.0)
+        probe = mesh.section(rectangle(5.0, y - 0.05, 6.5, y + 0.05))
+        assert ((beside ^ probe).area() > 0.01) == solid
+    assert found.value("stops_at") == pytest.approx(5.5)
+    assert found.check("leaves-covers").verdict == "ok"
+    assert found.value("air") == pytest.approx(0.4)
+    sloppy = HERON.model_copy(update={"layer_height": 0.3})
+    assert KIND.solve(found.params, sloppy).value("air") in (pytest.approx(0.3), pytest.approx(0.6))
