@@ -31,6 +31,7 @@ class Check:
         leads: whether it is told before all others when it fails, because it spoils what they rest on.
         topic: which stop it belongs to: ``fit``, ``shape`` or ``print``.
         basis: where the limit comes from, in words.
+        off: of a figure that may be missed on either side, by how much it is: the logarithm of what it is over what is asked.
     """
 
     id: str
@@ -49,6 +50,7 @@ class Check:
     leads: bool = False
     topic: str = SHAPE
     basis: str = ""
+    off: float | None = None
 
     @property
     def margin(self) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,6 +27,10 @@ SPARE = 0.05
 _FIRST_STEP, _LAST_STEP = 0.25, 0.01
 _PROBE, _WANTED, _STIFF = 0.08, 0.06, 0.02
 """By how much each size is changed to see what it does, the margins that are wanted, and how much large steps are avoided."""
+_NEARLY = 0.07
+"""How far what is asked may be missed on either side, as a logarithm, in the steps of a search."""
+_ODDS = 0.15
+"""What a step of the logarithm of the odds counts, beside a margin over its limit."""
 _STAY, _THIN, _WORTH = 0.01, 0.05, 0.02
 _FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
 """What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
@@ -147,26 +152,46 @@ class _Search:
         """Step to where the margins, taken as straight in the logarithms of all sizes together, all hold."""
         while not self.over and self.done + len(self.names) < self.tries:
             design, solution = self.best, self.solution
-            margins, columns, names = _margins(solution), [], []
+            others = _others_fail(solution)
+            margins, columns, names = _margins(solution, others), [], []
             # A size of nothing has no logarithm; the compass moves it.
             for name in (name for name in self.names if self.size_of(design, name) > 0):
                 tried = self.scaled(design, {name: 1 + _PROBE})
                 grown = self.size_of(tried, name) / self.size_of(design, name)
-                other = self.take(tried)[1] if abs(grown - 1) > 1e-6 else None
-                if other is not None and other.checks and len(other.checks) == len(solution.checks):
+                near = self.take(tried)[1] if abs(grown - 1) > 1e-6 else None
+                if near is not None and near.checks and len(near.checks) == len(solution.checks):
                     names.append(name)
-                    columns.append((_margins(other) - margins) / math.log(grown))
+                    columns.append((_margins(near, others) - margins) / math.log(grown))
             if not names:
                 return
-            step = _mended(margins, np.array(columns).T)
-            for part in (1.0, 0.5):
+            for step in self._steps(design, names, margins, np.array(columns).T):
                 if self.over:
                     return
-                factors = dict(zip(names, np.exp(np.clip(part * step, -0.7, 0.7)).tolist(), strict=True))
+                factors = dict(zip(names, np.exp(np.clip(step, -0.7, 0.7)).tolist(), strict=True))
                 if self.take(self.scaled(design, factors))[0]:
                     break
             else:
                 return
+
+    def _steps(self, design: Design, names: list[str], margins: Array, slopes: Array) -> Iterator[Array]:
+        """Yield steps (d,) of the logarithms of sizes that mend margins (n,) with slopes (n, d): to sizes that there are, the
+        coarsest first, and the others make up for it; then with counts a whole one further; half of the plain step last."""
+        step = _mended(margins, slopes)
+        sizes = np.array([self.size_of(design, name) for name in names])
+        grid = np.log1p(np.array([self.facts[name].step for name in names]) / sizes)
+        coarsest = np.argsort(-grid * np.abs(slopes).max(axis=0))
+        for further in (0, 1) if any(self.facts[name].whole for name in names) else (0,):
+            taken, free, now = np.zeros(len(step)), list(map(int, coarsest)), step
+            while free:
+                i = free.pop(0)
+                way = np.sign(step[i]) * further if self.facts[names[i]].whole else 0.0
+                size = self.facts[names[i]].rounded(sizes[i] * math.exp(min(max(now[i], -0.7), 0.7)) + way)
+                taken[i] = math.log(max(size, 1e-6) / sizes[i])
+                now = taken.copy()
+                if free:
+                    now[free] = _mended(margins + slopes @ taken, slopes[:, free])
+            yield taken
+        yield 0.5 * step
 
     def compass(self) -> None:
         """From the best so far: every step of one size that helps is taken at once, and steps halve when none does."""
@@ -195,9 +220,29 @@ def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress
     return search.best, search.solution, search.done
 
 
-def _margins(solution: Solution) -> Array:
-    """Return the margins of all checks over their limits, (n,)."""
-    return np.clip([check.margin / (abs(check.limit) or 1.0) for check in solution.checks], -2.0, 2.0)
+def _others_fail(solution: Solution) -> bool:
+    """Whether more than the chance that it works is missing, which is made of the others."""
+    return any(check.verdict != OK for check in solution.checks if check.id != solution.aim.check)
+
+
+def _margins(solution: Solution, others: bool) -> Array:
+    """Return the margins of all checks over their limits, (n,): of one that may be missed on either side, both; the chance that
+    it works does not count where ``others`` are missing."""
+    found = []
+    for check in solution.checks:
+        if check.off is not None:
+            found += [_NEARLY - check.off, _NEARLY + check.off]
+        elif check.id == solution.aim.check and check.unit == "%":
+            found.append(1.0 if others else _ODDS * (_odds(check.value / 100) - _odds(check.limit / 100)))
+        else:
+            found.append(float(np.clip(check.margin / (abs(check.limit) or 1.0), -2.0, 2.0)))
+    return np.array(found)
+
+
+def _odds(chance: float) -> float:
+    """Return the logarithm of the odds of a chance, which goes straighter with sizes than the chance."""
+    held = min(max(chance, 1e-4), 1 - 1e-4)
+    return math.log(held / (1 - held))
 
 
 def _mended(margins: Array, slopes: Array) -> Array:

@@ -116,6 +116,10 @@ class Plan:
                                        (0, p.width)]))
         ahead = tree.Extrude(rectangle(self.edge - self.p.thickness / 2, -NUB - 1, self.tip + 1, NUB + 1), p.width)
         one = round_.move(x=self.tip - NUB) & ahead
+        if self.tip - NUB > self.edge:
+            # One that stands out further than it is round has a neck.
+            neck = rectangle(self.edge - p.thickness / 2, -NUB + bevel, self.tip - NUB, NUB - bevel)
+            one = tree.union([one, tree.Extrude(neck, p.width)])
         return tree.union([one if side > 0 else one.mirror("x") for side in self.signs])
 
     @cached_property

@@ -30,6 +30,8 @@ AGREE = 1.3
 """How far two things asked of one spring may be from going together: its curve need not be straight."""
 APART = 0.1
 """What must be left between bars of a lean print, mm: they are not to touch as they print (common practice, no source)."""
+THIN = 1.0
+"""Thinner bars are not made of a spring's own accord, mm (common practice, no source)."""
 WANDERS = 0.03
 """Spread of a printed gap from bar to bar, mm (common practice, no source)."""
 
@@ -289,9 +291,9 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
               why=f"greatest at its surface; {m.name} stands {100 * s.permissible:.1f} % "
                   f"{'once' if s.cycles <= 1 else 'often'}",
               basis="the strain the material stands as often as it is used"),
-        Check("bar-lines", "Bar is thick enough", s.thickness, 2 * s.process.line_width, "mm", mend=("thickness",),
+        Check("bar-lines", "Bar is thick enough", s.thickness, max(2 * s.process.line_width, THIN), "mm", mend=("thickness",),
               printer=True, topic="print", why="as printed; thinner bars are one line, and tear between its layers",
-              basis="two lines of the process"),
+              basis="two lines of the process, and a millimetre (common practice, no source)"),
     ]
     if math.isfinite(s.gap):
         found.append(Check("bars-apart", "Bars stay apart", lean, APART, "mm", stop=0.0, mend=mends["gap"], printer=True,
@@ -308,7 +310,7 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
                            why=f"{value:.3g} {units[what]} of {asked:g}"
                                + (f" at {s.load.told(s.travel)}" if what == name else "") + "; nine prints of ten lie within "
                                f"{100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
-                           basis="a tenth (common practice, no source)"))
+                           basis="a tenth (common practice, no source)", off=math.log(max(value, 1e-9) / asked)))
     return found
 
 
