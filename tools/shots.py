@@ -118,12 +118,13 @@ def main() -> int:
             window.ruler.choose(ruler)
 
         def to_target():
-            snap("hook-1", 0)
-            window.session.set_params("target", push=25, hold=40, cycles=300, length=14, return_angle=72, release="either")
+            # What a latch's spring is asked for, sizes found for it, and what else could be made.
+            snap("zigzag-spring-1", 0, "load")
+            window.session.set_params("target", action="stretched", force=3, travel=6)
             settle(app, window)
-            window.brief.target.keep("length")
             window.brief.target.find()
-            wait(app, 20, lambda: not window.brief.target.lane.busy)
+            window.brief.target.possible_button.click()
+            wait(app, 20, lambda: not window.brief.target.lane.busy and window.brief.possible.found is not None)
         def hook():
             # A design that falls short, on a laptop's screen.
             snap("hook-1", 2)
@@ -153,9 +154,10 @@ def main() -> int:
         if not wanted or "thread" in wanted:
             window.shape.section_button.click()
         take("nut-sealed", sealed)
-        take("snap-target", to_target)
-        if not wanted or "snap-target" in wanted:
+        take("spring-target", to_target)
+        if not wanted or "spring-target" in wanted:
             window.session.undo()
+            window.brief.target.possible_button.click()
         window.session.select("knuckle-hinge-1")
 
         def loose():
@@ -203,7 +205,13 @@ def main() -> int:
         take("new-project", empty)
         window.session.adopt(Latch(demo_project()), None, unsaved=False)
         settle(app, window)
-        take("shape-dark", lambda: (window.jobline.go(2), window.toggle_theme()))
+
+        def dark():
+            # A button of the reel, pushed out of its plane.
+            snap("ring-spring-1", 2, "load")
+            window.shape.trace.set_value(1.4)
+            window.toggle_theme()
+        take("button-dark", dark)
         if THEME.dark:
             window.toggle_theme()
         window.session.keeping.saved = window.session.project

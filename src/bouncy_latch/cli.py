@@ -173,6 +173,8 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
 @app.command()
 def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
            others: Annotated[bool, typer.Option("--others", help="Offer other forms and materials even where it is reached.")]
+           = False,
+           possible: Annotated[bool, typer.Option("--possible", help="Add designs spread over what can be made.")]
            = False) -> None:
     """Design to a target: what is --set stays, the other sizes are found; names the bounds and what binds."""
     from bouncy_latch.core.judge import target as targets
@@ -181,7 +183,19 @@ def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_P
     fixed = frozenset(values_of(set_))
     best = targets.reach(request, fixed)
     more = targets.others(best, fixed) if others or not best.reached else ()
-    say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more]})
+    say({"best": _proposal(best, request), "others": [_proposal(item, request) for item in more],
+         **({"possible": _possible(request, fixed)} if possible else {})})
+
+
+def _possible(request: Design, fixed: frozenset[str]) -> dict[str, Any]:
+    from bouncy_latch.core.judge import feasible
+
+    found = feasible.possible(request, fixed)
+    return {"figure": found.figure.name, "unit": found.figure.unit, "share_of": found.limited,
+            "asked": None if found.asked is None else figure(found.asked),
+            "designs": [{"set": item.changes, "figure": figure(item.figure), "share": figure(item.share),
+                         "chance": figure(item.chance), "holds": item.holds, "short_of": item.short}
+                        for item in (found.own, *found.tried)]}
 
 
 def _proposal(found: Any, request: Design) -> dict[str, Any]:

@@ -112,6 +112,8 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
     kind = registry.kind(kind_id)
     believed = known_of(process_named(process)).believed
     values = values_of(pairs)
+    if "start" in values:
+        values = {**kind.starting(values.pop("start")), **values}
     if "hardware" in values:
         values = {**kind.taking(own_hardware().named(values.pop("hardware"))), **values}
     return Design(kind, fields.parse(kind.params, values), believed, policy_named(policy))

@@ -32,7 +32,7 @@ class RulerPanel(QFrame):
         self._chosen = ""
         self._said: tuple[str, ...] = ("",)
         self._told: tuple[str, ...] = ("",)
-        self._offered: tuple[str, ...] = ()
+        self._offered: tuple[tuple[str, str], ...] = ()
         self.ruler = Ruler()
         self._title, self._about, self._chance = label("", "head"), Elided("", "quiet"), label("", "ok")
         self._window = label("", "quiet")
@@ -71,7 +71,7 @@ class RulerPanel(QFrame):
         self._on_changed()
 
     def _offer(self, solution: Solution) -> None:
-        offered = tuple(r.id for r in solution.rulers)
+        offered = tuple((r.id, r.label) for r in solution.rulers)
         if offered != self._offered:
             self._offered = offered
             clear(self._choices)

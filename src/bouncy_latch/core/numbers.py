@@ -106,3 +106,13 @@ def _end_slope(h0: float, h1: float, d0: float, d1: float) -> float:
     if found * d0 <= 0:
         return 0.0
     return 3 * d0 if d0 * d1 <= 0 and abs(found) > 3 * abs(d0) else float(found)
+
+
+def evenly_spread(dimensions: int, count: int) -> Array:
+    """Return points of the unit cube, (count, dimensions), spread evenly: the additive recurrence with the roots of
+    x^(d+1) = x + 1 (M. Roberts, "The unreasonable effectiveness of quasirandom sequences", 2018)."""
+    root = 1.5
+    for _ in range(30):
+        root = (1 + root) ** (1 / (dimensions + 1))
+    steps = root ** -np.arange(1, dimensions + 1)
+    return np.asarray((0.5 + np.arange(1, count + 1)[:, None] * steps) % 1.0)

@@ -37,6 +37,12 @@ FELT = Scale(("hammer", "pushed by hand", "snug", "slides", "falls"), verdicts=(
 """What a hand says of a peg in its hole, in the order of :data:`FITS`."""
 BENT = Scale(("lazy", "springy", "whitens", "breaks"), (4, 3, 1, 0))
 """Of something that bends, by its strain."""
+MOVES = Scale(("a weight", "a full cup", "fingers", "a hand", "a tool"), (4, 3, 3, 1, 0))
+"""What moves a spring, by its force: 100 g, a filled cup, fingers without effort, a hand that means it, more."""
+TURNS = Scale(("a fingertip", "two fingers", "a hand", "a key"), (4, 3, 1, 0))
+"""What turns a spring, by its torque."""
+ASKED = Scale(("too soft", "as asked", "too stiff"), (1, 3, 1))
+"""Of a load that is asked for."""
 PUSHED = Scale(("falls in", "by hand", "hard push", "will not go in"), (4, 3, 1, 0))
 """Of something a hand pushes, by the force."""
 CLAMPED = Scale(("slips", "holds", "overloaded", "cracks"), (4, 3, 1, 0))

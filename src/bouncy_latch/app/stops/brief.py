@@ -9,8 +9,10 @@ from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QVBoxLayout, Q
 from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.figures import SectionFigure, section_across
-from bouncy_latch.app.parts import GROWS_MS, clear, label, scrolled
+from bouncy_latch.app.flow import Flow
+from bouncy_latch.app.parts import GROWS_MS, button, clear, label, scrolled
 from bouncy_latch.app.session import Session
+from bouncy_latch.app.stops.possible_plot import PossiblePlot
 from bouncy_latch.app.stops.target_panel import TargetPanel
 from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
@@ -63,14 +65,18 @@ class BriefStop(QWidget):
         for figure, share in zip(self._figures, (3, 4), strict=True):
             right.addWidget(figure, share)
         self.target = TargetPanel(session)
-        # Several proposals need the room of the picture.
+        # Several proposals need the room of the picture; what is possible that of the answers, which the sheet has too.
         self.target.offered.connect(lambda count: self._figures[0].setVisible(count < 2))
+        self.possible = PossiblePlot(session)
+        self.possible.hide()
+        self.target.possible_wanted.connect(self._show_possible)
         right.addWidget(self.target)
         right.addWidget(self._cautions)
         self._layout = QHBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._asked = scrolled(inside, (16, 10, 8, 10))
         self._layout.addWidget(self._asked, 15)
+        self._layout.addWidget(self.possible, 15)
         self._layout.addLayout(right, 10)
         # Behind other pages it is made once the window is there.
         self._grown = False
@@ -78,6 +84,10 @@ class BriefStop(QWidget):
         session.changed.connect(self._on_changed)
         session.refused.connect(lambda _field, sentence: self._trouble.setText(sentence))
         self._on_changed()
+
+    def _show_possible(self, shown: bool) -> None:
+        self._asked.setVisible(not shown)
+        self.possible.setVisible(shown)
 
     def _on_grown(self) -> None:
         self._grown = True
@@ -138,6 +148,9 @@ class BriefStop(QWidget):
         self._cautions.setText(" ".join(kind.cautions[:beside]))
         self._more_cautions.setText(" ".join(kind.cautions[beside:]))
         self._more_cautions.setVisible(beside < len(kind.cautions))
+        if kind.starts:
+            self._questions.addLayout(Flow(label("start from", "quiet", 9), *(
+                button(name, lambda n=name: self.start(n), "plain", f"Set the sizes of a {name}") for name in kind.starts)))
         for question in kind.questions:
             names = [name for name in question.params if name in active]
             if not names:
@@ -155,6 +168,12 @@ class BriefStop(QWidget):
         self._share()
         # What the new answers need is known once they wear their style.
         QTimer.singleShot(0, self, self._share)
+
+    def start(self, name: str) -> None:
+        """Set the sizes of one of the kind's designs to start from."""
+        mechanism = self._session.mechanism
+        if mechanism is not None:
+            self._session.set_params(f"start from {name}", **registry.kind(mechanism.kind).starting(name))
 
     def _enter(self, name: str, value: object, merge_key: str | None = None) -> None:
         self._session.set_params(self._editors[name].facts.label, merge_key, **{name: value})

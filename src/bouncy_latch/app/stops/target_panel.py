@@ -23,10 +23,11 @@ class TargetPanel(QFrame):
     """Shown on the brief of every mechanism whose sizes can be found for a target.
 
     Signals:
-        offered: how many proposals it shows.
+        offered: how many proposals it shows. possible_wanted: whether what is possible is to be shown.
     """
 
     offered = Signal(int)
+    possible_wanted = Signal(bool)
 
     def __init__(self, session: Session) -> None:
         super().__init__(objectName="form")
@@ -44,7 +45,10 @@ class TargetPanel(QFrame):
         self._work.busy_changed.connect(self._on_busy)
         self.said = label("", "quiet", 9)
         self.said.setWordWrap(True)
-        head = Flow(self.find_button, self.keep_button, self._work)
+        self.possible_button = button("what is possible", lambda: self.possible_wanted.emit(self.possible_button.isChecked()),
+                                      "plain", "Designs of other sizes, by the figures that pull against each other")
+        self.possible_button.setCheckable(True)
+        head = Flow(self.find_button, self.keep_button, self.possible_button, self._work)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         layout = QVBoxLayout(self)
@@ -62,6 +66,10 @@ class TargetPanel(QFrame):
         self.setVisible(kind is not None and bool(kind.tuned))
         if kind is None or not kind.tuned or mechanism is None:
             return
+        self.possible_button.setVisible(bool(kind.trade))
+        if not kind.trade and self.possible_button.isChecked():
+            self.possible_button.setChecked(False)
+            self.possible_wanted.emit(False)
         facts, active = kind.params.facts(), mechanism.parsed().active()
         kept = self._kept.setdefault(mechanism.id, set())
         self._menu.clear()

@@ -13,7 +13,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, UserError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.numbers import Array, evenly_spread
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.progress import Progress, share, unwatched
 
@@ -143,7 +143,7 @@ class _Search:
 
     def look_round(self) -> None:
         """Try designs spread round the first: a hold that locks, or a push that jams, hides what lies behind it."""
-        for spread in _around(len(self.names), self.tries // 6):
+        for spread in 2.0 ** (2 * evenly_spread(len(self.names), self.tries // 6) - 1):
             if self.over:
                 return
             self.take(self.scaled(self.start, dict(zip(self.names, map(float, spread), strict=True))))
@@ -253,16 +253,6 @@ def _mended(margins: Array, slopes: Array) -> Array:
         rows = slopes[short]
         step = np.asarray(np.linalg.solve(rows.T @ rows + _STIFF * np.eye(len(step)), rows.T @ (_WANTED - margins[short])))
     return step
-
-
-def _around(sizes: int, count: int) -> Array:
-    """Return factors between a half and two, (count, sizes), spread evenly: the additive recurrence with the roots of
-    x^(d+1) = x + 1 (M. Roberts, "The unreasonable effectiveness of quasirandom sequences", 2018)."""
-    root = 1.5
-    for _ in range(30):
-        root = (1 + root) ** (1 / (sizes + 1))
-    steps = root ** -np.arange(1, sizes + 1)
-    return np.asarray(2.0 ** (2 * ((0.5 + np.arange(1, count + 1)[:, None] * steps) % 1.0) - 1))
 
 
 def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Proposal:

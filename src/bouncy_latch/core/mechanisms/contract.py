@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.course import Course
-from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.layers.breakaway import Freeing
@@ -394,6 +394,8 @@ class Kind:
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         sample: parameter changes that make the design by which studies of first prints judge it.
         needs: what it is wanted for, of ``NEEDS``.
+        trade: the figure and the verdict that pull against each other in it, as plotted over designs; empty for no such.
+        starts: designs to start from, by name, as parameter changes.
         takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
         trials: designs that studies of first prints try, by name, as parameter changes; tried: what a hand finds of one that
             was printed on a stand-in.
@@ -419,6 +421,8 @@ class Kind:
     first: bool = False
     sample: Mapping[str, Any] = field(default_factory=dict)
     needs: tuple[str, ...] = ()
+    trade: tuple[str, str] | tuple[()] = ()
+    starts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     takes: Callable[[Piece], dict[str, Any]] | None = None
     trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
@@ -433,6 +437,13 @@ class Kind:
         if self.takes is None:
             raise ParamError(f"a {self.title.lower()} takes no bought hardware of yours", field="hardware", value=piece.name)
         return self.takes(piece)
+
+    def starting(self, name: str) -> dict[str, Any]:
+        """Return the parameters of a design to start from by its name; raises ParamError."""
+        if name not in self.starts:
+            known = f"; known are {', '.join(self.starts)}" if self.starts else ""
+            raise ParamError(f"a {self.title.lower()} has no start '{shortly(name)}'{known}", field="start", value=name)
+        return dict(self.starts[name])
 
     def about(self, params: Mapping[str, Any]) -> str:
         """Return in a few words which mechanism it is, by its raw parameters."""

@@ -288,4 +288,5 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     tuned=("thickness", "length", "fins", "travel"),
+    trade=("rate", "strain"),
 )

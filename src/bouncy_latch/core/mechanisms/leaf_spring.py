@@ -119,4 +119,5 @@ KIND = Kind(
     weighs="travel",
     variant="form",
     tuned=("thickness", "length", "width"),
+    trade=("rate", "strain"),
 )

@@ -137,4 +137,5 @@ KIND = Kind(
     outcomes=SPRUNG,
     variant="action",
     tuned=("thickness", "width", "row_length", "outer_radius", "rows"),
+    trade=("rate", "strain"),
 )

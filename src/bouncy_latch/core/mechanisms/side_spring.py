@@ -219,4 +219,5 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     tuned=("thickness", "length", "travel", "width"),
+    trade=("rate", "strain"),
 )

@@ -295,4 +295,8 @@ KIND = Kind(
     outcomes=SPRUNG,
     variant="form",
     tuned=("thickness", "turns", "outer_radius", "width"),
+    trade=("rate", "strain"),
+    starts={"lid closer": {"travel": 0.4, "turns": 4, "inner_radius": 7, "outer_radius": 24, "thickness": 1.6, "width": 8},
+            "wind-up": {"travel": 3, "turns": 13, "inner_radius": 8, "outer_radius": 48, "thickness": 1.0, "width": 10,
+                        "cycles": 1000}},
 )

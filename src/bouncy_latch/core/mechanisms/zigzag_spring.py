@@ -244,4 +244,5 @@ KIND = Kind(
     weighs="travel",
     variant="action",
     tuned=("thickness", "rows", "row_length", "width", "pitch"),
+    trade=("rate", "strain"),
 )

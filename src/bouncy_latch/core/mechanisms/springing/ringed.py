@@ -54,7 +54,7 @@ class RingSpringParams(SpringParams):
     arms: int = number(4, label="arms", unit="", role="chosen", low=2, high=16, step=1, whole=True, help="All round.")
     outer_radius: float = number(36, label="outer radius", unit="mm", role="chosen", low=4, high=300, step=0.5,
                                  help="Outside of the ring.")
-    inner_radius: float = number(9, label="radius of the middle", unit="mm", role="chosen", low=1, high=200, step=0.5,
+    inner_radius: float = number(9, label="middle radius", unit="mm", role="chosen", low=1, high=200, step=0.5,
                                  help="Of the disc that the arms carry.")
     wall: float = number(4, label="ring", unit="mm", role="chosen", low=1, high=60, step=0.5, help="Thickness of the ring.")
     rows: int = number(6, label="rows", unit="", role="chosen", low=2, high=30, step=1, whole=True,

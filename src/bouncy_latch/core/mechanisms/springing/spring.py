@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any, ClassVar
 
 import numpy as np
@@ -14,10 +15,11 @@ from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.section import Fill
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL
 from bouncy_latch.core.mechanisms.contract import Aim, Derived, Kind, Ruler, Solution
 from bouncy_latch.core.mechanisms.springing.sizes import SpringParams
 from bouncy_latch.core.numbers import Array, cdf
-from bouncy_latch.core.outcomes import BENT
+from bouncy_latch.core.outcomes import ASKED, BENT, MOVES, TURNS, Scale
 from bouncy_latch.core.process.profile import Process
 
 NINE_OF_TEN = 1.645
@@ -30,6 +32,8 @@ AGREE = 1.3
 """How far two things asked of one spring may be from going together: its curve need not be straight."""
 APART = 0.1
 """What must be left between bars of a lean print, mm: they are not to touch as they print (common practice, no source)."""
+ROOM = 1.25
+"""How much further the ruler of the load reaches than the load."""
 THIN = 1.0
 """Thinner bars are not made of a spring's own accord, mm (common practice, no source)."""
 WANDERS = 0.03
@@ -38,12 +42,15 @@ WANDERS = 0.03
 
 @dataclass(frozen=True)
 class Load:
-    """What a spring is loaded by: its name, its unit, and the unit of travel; what else is known of that size."""
+    """What a spring is loaded by: its name, its unit, and the unit of travel; what is known of that size, the scale of what
+    moves it, and where one leaves off and the next begins."""
 
     name: str = "force"
     unit: str = "N"
     along: str = "mm"
-    known: tuple[Asked, ...] = (Asked("a 100 g weight 1", 0.98),)
+    known: tuple[Asked, ...] = (Asked("a 100 g weight 1", 0.98), Asked("a filled cup 4", 3.9), Asked("fingers 20", HAND_FORCE))
+    scale: Scale = MOVES
+    ends: tuple[float, ...] = (0.98, 3.9, HAND_FORCE, HAND_PULL)
 
     @property
     def rate(self) -> str:
@@ -55,7 +62,8 @@ class Load:
         return f"{travel:g} {self.along}"
 
 
-FORCE, TORQUE = Load(), Load("torque", "N·mm", "turns", ())
+FORCE, TORQUE = Load(), Load("torque", "N·mm", "turns", (), TURNS, (20.0, 300.0, 2000.0))
+"""A filled cup is 0.4 kg; a fingertip turns 20 N·mm, two fingers 300, a hand 2000 (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -195,6 +203,13 @@ class Spring:
         strain = self.strain * max(thickness + 2 * self.process.growth.mean, 1e-3) / now
         return chances.bend_zones(strain, self.permissible, m.strain_break / 100)
 
+    def load_zones(self, load: float) -> tuple[float, ...]:
+        """Chances of what a print gives whose load is expected to be ``load``: as asked, or what moves it."""
+        asked = self.wanted.load
+        ends = (asked / (1 + USABLE), asked * (1 + USABLE)) if asked else self.load.ends
+        above = [1.0, *(float(cdf(math.log(max(load, 1e-6) / end) / self.scatter)) for end in ends), 0.0]
+        return tuple(high - low for high, low in pairwise(above))
+
     def course(self, label: str) -> Course:
         """Load along the way, with what nine prints of ten give, and what is asked."""
         (at, force, _), name, unit = self.curve, self.load.name, self.load.unit
@@ -330,9 +345,19 @@ def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: A
         "aim": Aim("springs", s.chance, "springs and lasts", "springs", needs=("strain",)),
         "rulers": (Ruler("thickness", params.facts()["thickness"].label, "thickness", 0.4,
                          round(max(3 * params.thickness, 2.0), 1), "mm", f"{s.process.plastic.name}, {about}", params.thickness,
-                         s.zones, BENT),),
+                         s.zones, BENT), _load_ruler(s)),
         "notes": (("Wall lines", fill_of(s.process, params.loops).words), ("Lay", "as exported, flat: it bends in its layers"),
                   ("Material", s.process.plastic.name)), **parts})
+
+
+def _load_ruler(s: Spring) -> Ruler:
+    """Return the ruler of what it gives at its travel, which brings its thickness there."""
+    # A round end that stays where it is while it is dragged.
+    least = ROOM * (2 * s.wanted.load if s.wanted.load else max(s.at_travel, 1e-3))
+    decade = 10.0 ** math.floor(math.log10(least))
+    high = next(part * decade for part in (1, 2, 5, 10) if part * decade >= least)
+    return Ruler("load", s.load.name, "thickness", 0.0, high, s.load.unit, f"at {s.load.told(s.travel)}",
+                 min(s.at_travel, high), s.load_zones, ASKED if s.wanted.load else s.load.scale, direct=False)
 
 
 def with_notes(solution: Solution, notes: tuple[tuple[str, str], ...]) -> Solution:
