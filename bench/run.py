@@ -18,6 +18,7 @@ import manifold3d
 import numpy as np
 import screws
 import snaps
+import springs
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.layers.kept import BODIES, Kept
@@ -367,7 +368,7 @@ def main():
         {"what": "learning from 200 results", "ours_ms": 1e3 * learning(), "limit_ms": 50},
         {"what": "virtual print of the pivot ladder", "ours_ms": 1e3 * virtual_ladder(), "limit_ms": 30000},
     ]
-    rows += [*snaps.rows(), *screws.rows(), *answers.outlooks(), *answers.commands()]
+    rows += [*snaps.rows(), *springs.rows(), *screws.rows(), *answers.outlooks(), *answers.commands()]
     found = window_figures()
     rows += [
         {"what": "window usable after start", "ours_ms": 1e3 * found["usable"], "limit_ms": 1000},

@@ -30,8 +30,8 @@ from bouncy_latch.core.trial import rides
 
 MARGIN = 0.08
 """Part of half the view that is left free round what is seen."""
-SKETCH_FINE = 1.6
-"""Longest edge of what bends while something is being dragged, mm."""
+SKETCH_FINE, SKETCH_PARTS = 1.6, 18
+"""Longest edge of what bends while something is being dragged, mm, or of larger bodies how many lie along it."""
 ENOUGH = 4000
 """Corners of a body by which its outline is known; of finer ones some are left out."""
 NEAR = 0.6
@@ -120,7 +120,7 @@ class Stage3D(Canvas):
                 self._manifolds[name] = manifold
                 fine = manifold
                 if name in scene.flexing:
-                    fine = manifold.refine_to_length(SKETCH_FINE if self._sketching else rides.FINE)
+                    fine = manifold.refine_to_length(_sketch_fine(manifold) if self._sketching else rides.FINE)
                 self._bodies[name].show(fine)
                 changed = True
         self._bend()
@@ -366,3 +366,9 @@ class Stage3D(Canvas):
             for colour, width in ((t.panel, 5.0), (t.stop, 2.6)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawEllipse(middle, RING, RING)
+
+
+def _sketch_fine(manifold: Any) -> float:
+    """Return the longest edge of a body that bends while something is being dragged, mm."""
+    x0, y0, z0, x1, y1, z1 = manifold.bounding_box()
+    return float(max(SKETCH_FINE, np.linalg.norm((x1 - x0, y1 - y0, z1 - z0)) / SKETCH_PARTS))

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.flex.strip import Bent, Strip
 from bouncy_latch.core.numbers import Array
@@ -18,9 +22,38 @@ Strain = Callable[[Array], Array]
 """From points (n, 3), mm, drawn, to how strained they are, (n,), as a part of what the material stands."""
 
 
+KEPT = 24
+"""Answers that are kept: a drag asks the same of a solid several times a frame."""
+_keeping = threading.Lock()
+_kept: OrderedDict[tuple[bytes, ...], tuple[npt.NDArray[Any], ...]] = OrderedDict()
+
+
+def by_place(line: tuple[bytes, ...], points: Array, work: Callable[[Array], tuple[npt.NDArray[Any], ...]]
+             ) -> tuple[npt.NDArray[Any], ...]:
+    """Return what ``work`` says of points (n, 2), each once: of what stands upright many lie above each other, and a frame asks
+    of the same ones again; ``line``: what its answer depends on besides."""
+    key = (*line, points.tobytes())
+    with _keeping:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    alone, which = np.unique(np.ascontiguousarray(points, dtype=np.float64).view(np.complex128)[:, 0], return_inverse=True)
+    found = tuple(each[which] for each in work(np.column_stack([alone.real, alone.imag])))
+    with _keeping:
+        _kept[key] = found
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return found
+
+
 def beside(nodes: Array, points: Array) -> tuple[Array, Array, Array]:
     """Return of points (n, 2) the nearest piece of a line through ``nodes``, where along it (0 to 1), and how far beside it,
     mm, positive on its left."""
+    i, t, aside = by_place((nodes.tobytes(),), points, lambda alone: _beside(nodes, alone))
+    return i, t, aside
+
+
+def _beside(nodes: Array, points: Array) -> tuple[Array, Array, Array]:
     along = np.diff(nodes, axis=0)
     out = points[:, None, :] - nodes[:-1]
     held = np.clip((out * along).sum(axis=2) / (along**2).sum(axis=1), 0.0, 1.0)

@@ -13,7 +13,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.spiral import EVEN_GAP, EVEN_STRESS, Spiral
-from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.flex.warp import Warp, by_place
 from bouncy_latch.core.mechanisms.contract import (
     ALONE,
     CLOSE,
@@ -41,7 +41,7 @@ from bouncy_latch.core.solids.outline import Outline, from_corners, polygon, rec
 Mask = npt.NDArray[np.bool_]
 TAB, PIN = "tab", "pin"
 LEFT, RIGHT = "left", "right"
-CORNERS = 24
+CORNERS = 16
 """Corners of a coil's outline a turn."""
 STEP = 2.0
 """Width over thickness of the step of the arbor that the strip grows out of."""
@@ -175,6 +175,11 @@ class Plan:
     def _where(self, points: Array) -> tuple[Array, Array, Mask, Mask]:
         """Return of points (n, 3) how far they are from the axis, the angle of the coil they are nearest to, and whether they
         go with the arbor, or stay with what holds the outer end."""
+        line = self.drawn.angles.tobytes(), self.drawn.radii.tobytes(), repr((self.p, self.side)).encode()
+        away, coil, arbor, still = by_place(line, points[:, :2], self._place)
+        return away, coil, arbor, still
+
+    def _place(self, points: Array) -> tuple[Array, Array, Mask, Mask]:
         angles, radii = self.drawn.angles, self.drawn.radii
         x, y = points[:, 0], self.side * points[:, 1]
         away, round_ = np.hypot(x, y), np.mod(np.arctan2(y, x), 2 * math.pi)
