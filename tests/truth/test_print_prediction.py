@@ -245,6 +245,18 @@ def test_a_bridge_that_sags_onto_the_body_below_welds_there():
 
 
 @pytest.mark.trade
+@pytest.mark.parametrize(("air", "ledges"), [(0.2, []), (0.4, []), (0.6, ["stop"])])
+def test_what_hangs_a_little_over_its_own_body_lands_on_it(air, ledges):
+    """A fin a little over the plate it grows from prints; one that hangs well above it does not (common practice, no source)."""
+    fin = block(20, 6, 1) + block(4, 6, 6) + block(20, 2, 5, (0, 2, 1 + air))
+    made = printed(fin)
+    assert [f.verdict for f in found(made, "ledge")] == ledges
+    coarse = printed(block(20, 6, 0.9) + block(4, 6, 6) + block(20, 2, 5.1, (0, 2, 1.5)),
+                     process=HERON.model_copy(update={"layer_height": 0.3, "first_layer_height": 0.3}))
+    assert [f.verdict for f in found(coarse, "ledge")] == ["look"], "two layers of 0.3 are more than a line"
+
+
+@pytest.mark.trade
 def test_one_thin_layer_across_a_counterbore_turns_a_ring_into_a_bridge():
     """Common practice, no source: the ring round the hole hangs in the air; closed by one layer it is bridged."""
     counterbored = cylinder(8, 8) - cylinder(4, 4, z=-1) - cylinder(12, 1.5, z=-1)

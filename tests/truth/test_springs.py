@@ -166,6 +166,7 @@ def test_its_figures_follow_from_its_course_and_its_solid():
     ("zigzag-spring", {"pitch": 1.2}, "leave nothing between them"), ("zigzag-spring", {"tab": 17}, "leave nothing of rows"),
     ("zigzag-spring", {"action": "pressed", "travel": 26}, "it is solid at 25.2 mm"),
     ("zigzag-spring", {"ends": "eye", "eye": 7}, "leaves no wall"),
+    ("zigzag-spring", {"room_length": 15}, "15 mm hold no spring: its tabs of 8 mm and one turn need 21.2"),
     ("zigzag-spring", {"force": 5.0, "rate_asked": 3.0}, "contradict each other over 8 mm"),
     ("zigzag-spring", {"force": 5.0, "energy_asked": 200.0}, "contradict each other"),
     ("ring-spring", {"inner_radius": 30}, "no room for arms"), ("ring-spring", {"arms": 12}, "find no room"),

@@ -138,9 +138,15 @@ class Frame:
         fixed[0] = True
         return replace(self, fixed=fixed)
 
-    def tangent(self, moved: Array) -> Array:
-        """Return the stiffness (N, N) of small displacements from displacements (n, 3)."""
-        return np.asarray(self._system(moved[None])[1][0])
+    def bands_of(self, moved: Array, kept: int) -> Array:
+        """Return the upper diagonals, (6, k), of the stiffness of small displacements from displacements (n, 3) of a bar whose
+        elements run from one node to the next, without those that are held and the one numbered ``kept``."""
+        free = self._free[self._free != kept]
+        inside = self._system(moved[None])[1][0][np.ix_(free, free)]
+        bands = np.zeros((BAND + 1, len(free)))
+        for shift in range(BAND + 1):
+            bands[BAND - shift, shift:] = np.diagonal(inside, shift)
+        return bands
 
     def brought(self, node: int, to: Array) -> tuple[Array, Array]:
         """Return displacements (B, n, 3) and the forces (B, 3) on ``node`` when it is brought to displacements ``to`` (B, 3).

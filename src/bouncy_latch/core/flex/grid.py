@@ -15,6 +15,9 @@ import numpy as np
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.numbers import Array
 
+BAND = 5
+"""How far from the diagonal the stiffness of a bar reaches."""
+
 
 def torsion_of(long: float, short: float) -> float:
     """Return the torsion constant of a solid rectangle, mm⁴: a·b³·(1/3 − 0.21·(b/a)·(1 − (b/a)⁴/12)) (R. J. Roark,
@@ -71,36 +74,50 @@ class Grid:
         return own, turn
 
     @cached_property
-    def stiffness(self) -> Array:
-        """Of the whole, (3n, 3n)."""
+    def _bands(self) -> Array:
+        """Upper diagonals of the stiffness of the whole, (6, 3n): a bar's nodes know their neighbours only."""
         (own, turn), size = self._elements, 3 * len(self.nodes)
-        whole = np.zeros((size, size))
-        for i, each in enumerate(np.swapaxes(turn, 1, 2) @ own @ turn):
-            whole[3 * i:3 * i + 6, 3 * i:3 * i + 6] += each
-        return whole
+        elements = np.swapaxes(turn, 1, 2) @ own @ turn
+        bands = np.zeros((BAND + 1, size))
+        first = 3 * np.arange(len(elements))
+        for i in range(6):
+            for j in range(i, 6):
+                np.add.at(bands[BAND + i - j], first + j, elements[:, i, j])
+        return bands
+
+    def _solved(self, right: Array, skip: int = 0) -> Array:
+        """Return the displacements under loads (3n, k), the first node held, and the last ``skip`` ones too."""
+        from scipy.linalg import solveh_banded
+
+        found = np.zeros_like(right)
+        end = len(right) - 3 * skip
+        bands = self._bands[:, 3:end].copy()
+        found[3:end] = solveh_banded(bands, right[3:end], check_finite=False)
+        return found
 
     def moved(self, end: Array) -> Array:
         """Return the displacements (n, 3) when the first node is held and the last one is brought to ``end`` (3,): how far up,
         turned about x, turned about y."""
-        size = 3 * len(self.nodes)
-        found = np.zeros(size)
+        (own, turn), size = self._elements, 3 * len(self.nodes)
+        last = turn[-1].T @ own[-1] @ turn[-1]
+        right = np.zeros((size, 1))
+        right[-6:-3, 0] = -last[:3, 3:] @ end
+        found = self._solved(right, 1)[:, 0]
         found[-3:] = end
-        inner = slice(3, size - 3)
-        found[inner] = np.linalg.solve(self.stiffness[inner, inner], -self.stiffness[inner, -3:] @ end)
         return found.reshape(-1, 3)
 
     @cached_property
     def at_end(self) -> Array:
         """The (3, 3) stiffness of its last node with the first one held."""
-        return np.asarray(np.linalg.inv(np.linalg.inv(self.stiffness[3:, 3:])[-3:, -3:]))
+        unit = np.zeros((3 * len(self.nodes), 3))
+        unit[-3:] = np.eye(3)
+        return np.asarray(np.linalg.inv(self._solved(unit)[-3:]))
 
     def hanging(self, loads: Array) -> Array:
         """Return the displacements (n, 3) with the first node held and ``loads`` (n,) N down at every node."""
         down = np.zeros((len(self.nodes), 3))
         down[:, 0] = -loads
-        found = np.zeros(3 * len(self.nodes))
-        found[3:] = np.linalg.solve(self.stiffness[3:, 3:], down.ravel()[3:])
-        return found.reshape(-1, 3)
+        return self._solved(down.reshape(-1, 1)).reshape(-1, 3)
 
     def moments(self, moved: Array) -> tuple[Array, Array]:
         """Return the bending moments at both ends of every element, (m, 2), and its torque, (m,), N·mm, of displacements."""

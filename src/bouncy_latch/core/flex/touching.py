@@ -51,8 +51,22 @@ class Touching:
         push = self.stiffness * RIDGE * np.logaddexp(0.0, over)
         stiff = self.stiffness / (1 + np.exp(np.clip(-over, -500, 500)))
         low, high = self._dofs.T
-        for case in range(len(moved)):
-            np.add.at(inner[case], low, push[case])
-            np.add.at(inner[case], high, -push[case])
+        # A node is the lower one of one pair and the upper one of another; of either there is but one, tabs apart.
+        for rows in self._once:
+            inner[:, low[rows]] += push[:, rows]
+            inner[:, high[rows]] -= push[:, rows]
             for first, second, sign in ((low, low, 1), (high, high, 1), (low, high, -1), (high, low, -1)):
-                np.add.at(tangent[case], (first, second), sign * stiff[case])
+                tangent[:, first[rows], second[rows]] += sign * stiff[:, rows]
+
+    @cached_property
+    def _once(self) -> list[npt.NDArray[np.int64]]:
+        """The pairs in groups in which no node is the lower one twice, nor the upper one."""
+        groups: list[list[int]] = []
+        for number, (low, high) in enumerate(self.pairs):
+            free = (group for group in groups if all(low != self.pairs[i, 0] and high != self.pairs[i, 1] for i in group))
+            found = next(free, None)
+            if found is None:
+                groups.append([number])
+            else:
+                found.append(number)
+        return [np.array(group) for group in groups]

@@ -164,13 +164,10 @@ class Winding:
     def buckles(self, moved: Array) -> float:
         """Return how many times as far as displacements (n, 3) of a pressed bar it goes before it turns aside, where the
         least of its stiffness would be gone, falling as it does up to there; infinite where it does not fall."""
-        from scipy.linalg import eigh
+        from scipy.linalg import eig_banded
 
-        frame = self.frame
-        kept = np.flatnonzero(~frame.fixed.ravel())
-        kept = kept[kept != 3 * (len(self.nodes) - 1) + 1]
-        first, now = (float(eigh(frame.tangent(at)[np.ix_(kept, kept)], eigvals_only=True, check_finite=False,
-                                 subset_by_index=[0, 0])[0]) for at in (np.zeros_like(moved), moved))
+        first, now = (float(eig_banded(self.frame.bands_of(at, 3 * (len(self.nodes) - 1) + 1), select="i", select_range=(0, 0),
+                                       eigvals_only=True, check_finite=False)[0]) for at in (np.zeros_like(moved), moved))
         return float(first / (first - now)) if now < first else math.inf
 
     def pulled(self, travels: Array, *, meeting: bool = False) -> tuple[Array, Array, Array]:

@@ -108,6 +108,11 @@ def _refuse_what_cannot_be(plan: Plan) -> None:
     if p.action == PRESSED and p.travel > plan.sprung.solid:
         raise SolveError(f"it is solid at {plan.sprung.solid:.1f} mm and cannot be pressed by {p.travel:g}", field="travel",
                          value=p.travel, limit=round(plan.sprung.solid, 2))
+    for room, field, least in ((p.room_length, "room_length", 2 * p.tab + p.pitch + p.thickness),
+                               (p.room_width, "room_width", p.tab + 2 * p.thickness)):
+        if room is not None and room < least:
+            raise SolveError(f"{room:g} mm hold no spring: its tabs of {p.tab:g} mm and one turn need {least:.1f}", field=field,
+                             value=room, limit=round(least, 1))
     spare = plan.sprung.winding.length - plan.top
     if p.action == STRETCHED and p.travel > STRAIGHTENS * spare:
         raise SolveError(f"stretched by {p.travel:g} mm it is all but a straight bar: that would be {spare:.0f} mm longer",
@@ -194,6 +199,9 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     checks += _round_it(plan)
     derived = [*spring.derived(s), Derived("length", "length", plan.reaches[1] - plan.reaches[0], "mm", "as printed, all of it",
                                            "geometry")]
+    if s.way < 0:
+        derived.append(Derived("length_solid", "solid length", plan.reaches[1] - plan.reaches[0] - s.solid, "mm",
+                               "length − travel to solid", "geometry"))
     if plan.frame:
         derived.append(Derived("stops_at", "stopped at", plan.frame.stops_at, "mm", "1.1 · travel", "geometry"))
         derived.append(Derived("frame_gap", "gap to the frame", plan.frame.room, "mm",

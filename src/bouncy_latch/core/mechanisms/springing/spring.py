@@ -152,6 +152,13 @@ class Spring:
         return (m.strain_once if self.cycles <= 1 else m.strain_repeated) / 100
 
     @property
+    def yields(self) -> float:
+        """Travel at which it is strained as far as its material stands once; beyond what it is asked for, as straight on."""
+        at, _, strain = self.curve
+        most = self.process.plastic.strain_once / 100
+        return float(np.interp(most, strain, at)) if strain[-1] > most else self.travel * most / max(self.strain, 1e-9)
+
+    @property
     def scatter(self) -> float:
         """Log spread of the load: of the modulus, and of growth through the cube of the thickness."""
         by_growth = 6 * self.process.growth.sd / self.thickness
@@ -265,6 +272,8 @@ def derived(s: Spring) -> tuple[Derived, ...]:
         Derived("printed", "bar as printed", s.thickness, "mm", "thickness + 2·growth", known),
         Derived("band", f"{name} of nine prints of ten", 100 * (math.exp(NINE_OF_TEN * s.scatter) - 1), "%",
                 "exp(1.645·√((sd E/E)² + (6·sd g/t)²)) − 1", known),
+        Derived("travel_yield", "travel it stands once", s.yields, s.load.along, "where its strain is what is stood once",
+                m.source),
         Derived("held", "left when held for a year", s.at_travel * m.creep, unit, f"{name} · creep", m.source),
     ]
     if math.isfinite(s.gap):

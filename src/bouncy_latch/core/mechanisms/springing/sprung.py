@@ -15,7 +15,7 @@ from bouncy_latch.core.numbers import Array, monotone
 STATES = 3
 """Travels at which the balance of forces is found; between them the force is a smooth curve."""
 MET = 4
-"""How many more from where bars meet, and before."""
+"""How many more from where bars meet."""
 TINY = 1e-3
 """Part of the travel that is as good as none."""
 POINTS = 25
@@ -47,10 +47,12 @@ class Sprung(Spring):
         travels, moved, force, strain = self._apart
         if self.touches < self.travel * (1 - TINY):
             # Rows of bars that have met go on as one: followed anew from there.
-            free = self.touches * np.concatenate([[TINY], np.arange(1, MET + 1) / MET])
-            met = self.touches + (self.travel - self.touches) * np.arange(1, MET + 1) / MET
-            travels = np.concatenate([free, met])
-            moved, force, strain = self.winding.pulled(self.way * self.share * travels, meeting=True)
+            free = travels < self.touches * (1 - TINY)
+            met = self.touches + (self.travel - self.touches) * np.arange(MET + 1) / MET
+            after = self.winding.pulled(self.way * self.share * met, meeting=True)
+            travels = np.concatenate([travels[free], met])
+            moved, force, strain = (np.concatenate([before[free], now])
+                                    for before, now in zip((moved, force, strain), after, strict=True))
         return travels, moved, self.bars * self.way * force, strain
 
     @cached_property
