@@ -258,3 +258,57 @@ def swept_bar(places, normals, thickness, width, modulus, pulled, across=6, move
     along = np.array([-normal[1], normal[0]])
     strain = sum(along[i] * gradient[i][j] * along[j] for i in range(2) for j in range(2))
     return load, float(np.abs(strain).max())
+
+
+def centre_line(edges, count=30):
+    """Return places and left-hand normals, (n, 2) each, along the straights and arcs of a centre line."""
+    places, normals = [], []
+    for edge in edges:
+        for part in np.linspace(0.0, 1.0, count + 1):
+            if edge.bulge == 0:
+                at = (edge.x0 + (edge.x1 - edge.x0) * part, edge.y0 + (edge.y1 - edge.y0) * part)
+            else:
+                (cx, cy), turn = edge.centre, edge.sweep * part
+                dx, dy = edge.x0 - cx, edge.y0 - cy
+                at = (cx + dx * np.cos(turn) - dy * np.sin(turn), cy + dx * np.sin(turn) + dy * np.cos(turn))
+            heading = np.arctan2(*edge.tangent(at_end=False)[::-1]) + edge.sweep * part
+            if not places or np.hypot(*np.subtract(at, places[-1])) > 1e-9:
+                places.append(at)
+                normals.append((-np.sin(heading), np.cos(heading)))
+    return np.array(places), np.array(normals)
+
+
+def raised_bar(places, normals, thickness, height, modulus):
+    """Return the force that raises the last end of a swept bar by a millimetre out of its plane and keeps it level, N.
+
+    Triquadratic bricks, one through the thickness and two through the height; the first end is held.
+    """
+    across, high = np.array([-0.5, 0.5]) * thickness, np.linspace(0, height, 3)
+    flat = places[:, None, :] + across[None, :, None] * normals[:, None, :]
+    points = np.concatenate([np.repeat(flat[:, :, None, :], len(high), axis=2),
+                             np.broadcast_to(high[:, None], (*flat.shape[:2], len(high), 1))], axis=3)
+    number = np.arange(points[..., 0].size).reshape(points.shape[:3])
+    tensor = fem.MeshHex.init_tensor(np.arange(len(places)), np.arange(2), np.arange(3))
+    order = number[tuple(tensor.p.round().astype(int))]
+    mesh = fem.MeshHex(np.ascontiguousarray(points.reshape(-1, 3)[order].T), tensor.t)
+    element = fem.ElementVector(fem.ElementHex2())
+    basis = fem.Basis(mesh, element, intorder=4)
+    lam, mu = modulus * POISSON / (1 + POISSON) / (1 - 2 * POISSON), modulus / 2 / (1 + POISSON)
+
+    @fem.BilinearForm
+    def stiffness(u, v, _):
+        a, b = sym_grad(u), sym_grad(v)
+        return 2 * mu * ddot(a, b) + lam * trace(a) * trace(b)
+
+    matrix = stiffness.assemble(basis)
+    at = tensor.p[0]
+
+    def end(row):
+        facets = mesh.boundary_facets()
+        return basis.get_dofs(facets[(np.abs(at[mesh.facets[:, facets]] - row) < 0.1).all(axis=0)])
+
+    held, raised = end(0), end(len(places) - 1)
+    found = basis.zeros()
+    found[raised.all("u^3")] = 1.0
+    found = fem.solve(*fem.condense(matrix, x=found, D=np.concatenate([held.all(), raised.all()])))
+    return float((matrix @ found)[raised.all("u^3")].sum())

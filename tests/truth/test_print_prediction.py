@@ -247,7 +247,7 @@ def test_a_bridge_that_sags_onto_the_body_below_welds_there():
 @pytest.mark.trade
 @pytest.mark.parametrize(("air", "ledges"), [(0.2, []), (0.4, []), (0.6, ["stop"])])
 def test_what_hangs_a_little_over_its_own_body_lands_on_it(air, ledges):
-    """A fin a little over the plate it grows from prints; one that hangs well above it does not (common practice, no source)."""
+    """A fin just over the plate it grows from prints, one well above it does not (common practice, no source)."""
     fin = block(20, 6, 1) + block(4, 6, 6) + block(20, 2, 5, (0, 2, 1 + air))
     made = printed(fin)
     assert [f.verdict for f in found(made, "ledge")] == ledges

@@ -64,24 +64,7 @@ def squared():
 @pytest.mark.parametrize(("edges", "thickness", "width"), [
     *((serpentine(leg, radius, cells), thickness, width) for leg, radius, thickness, width, cells in SERPENTINES), squared()])
 def test_a_held_serpentine_is_what_plane_stress_elements_are(edges, thickness, width):
-    places, normals = [], []
-    for edge in edges:
-        count = 30
-        for i in range(count + 1):
-            part = Edge(edge.x0, edge.y0, edge.x1, edge.y1, edge.bulge)
-            if edge.bulge == 0:
-                at = (edge.x0 + (edge.x1 - edge.x0) * i / count, edge.y0 + (edge.y1 - edge.y0) * i / count)
-                tx, ty = part.tangent(at_end=False)
-            else:
-                cx, cy = edge.centre
-                angle = math.atan2(edge.y0 - cy, edge.x0 - cx) + edge.sweep * i / count
-                at = (cx + edge.radius * math.cos(angle), cy + edge.radius * math.sin(angle))
-                way = math.copysign(1.0, edge.sweep)
-                tx, ty = -way * math.sin(angle), way * math.cos(angle)
-            if not places or math.dist(at, places[-1]) > 1e-9:
-                places.append(at)
-                normals.append((-ty, tx))
-    force, strain = plane_fem.swept_bar(np.array(places), np.array(normals), thickness, width, E, 0.01)
+    force, strain = plane_fem.swept_bar(*plane_fem.centre_line(edges), thickness, width, E, 0.01)
     _, ours, strained = Winding(edges, thickness, width, SOLID, E, plane_fem.POISSON).pulled(np.array([0.01]))
     assert ours[0] / force == pytest.approx(1.0, abs=0.05)
     assert strained[0] / strain == pytest.approx(1.0, abs=0.1)

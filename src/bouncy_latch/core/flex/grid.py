@@ -1,7 +1,9 @@
-"""A bar that lies in a plane and bends out of it: its elements bend and twist (a grillage), small displacements.
+"""A bar that lies in a plane and bends out of it: its elements bend, twist and warp (a grillage), small displacements.
 
-Every node goes up (mm) and turns about x and about y (rad); loads are N and N·mm. The matrix of an element is that of a beam in
-bending and torsion turned into its direction (J. S. Przemieniecki, *Theory of Matrix Structural Analysis*, ch. 5).
+Every node goes up (mm), turns about x and about y (rad) and twists so fast along the bar (rad/mm); loads are N and N·mm. In
+bending an element is a beam (J. S. Przemieniecki, *Theory of Matrix Structural Analysis*, ch. 5). In torsion it is V. Z. Vlasov's:
+a flat bar's section warps, and where the torque changes along a short bar that is held back within √(E·I_w/(G·J)), which makes
+bars not much longer than they are high a quarter stiffer; its angle is a cubic between nodes.
 """
 
 from __future__ import annotations
@@ -15,7 +17,7 @@ import numpy as np
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.numbers import Array
 
-BAND = 5
+BAND = 7
 """How far from the diagonal the stiffness of a bar reaches."""
 
 
@@ -40,91 +42,106 @@ def lying(thickness: float, height: float, fill: Fill, poisson: float) -> Sectio
     return section(height, thickness, replace(fill, loops=1, line=skin, skin=fill.loops * fill.line), poisson)
 
 
+def warping_of(long: float, short: float) -> float:
+    """Return the warping constant of a thin rectangle, a³·b³/144, mm⁶ (secondary warping; S. Timoshenko & J. Gere, *Theory of
+    Elastic Stability*, from memory)."""
+    return (long * short) ** 3 / 144
+
+
 @dataclass(frozen=True, eq=False)
 class Grid:
     """A bar along nodes.
 
     Attributes:
-        nodes: (n, 2) mm. bending: E·I against going up, N·mm². twist: G·J, N·mm², each of every element, (n − 1,).
+        nodes: (n, 2) mm. bending: E·I against going up, N·mm². twist: G·J, N·mm². warping: E·I_w, N·mm⁴, each of every element,
+        (n − 1,).
     """
 
     nodes: Array
     bending: Array
     twist: Array
+    warping: Array
 
     @cached_property
-    def _elements(self) -> tuple[Array, Array]:
-        """Stiffness of every element in its own directions, and what turns the plane's into them, each (m, 6, 6)."""
+    def _elements(self) -> tuple[Array, Array, Array]:
+        """Stiffness of every element in its own directions, what turns the plane's into them, each (m, 8, 8), and lengths."""
         along = np.diff(self.nodes, axis=0)
         length = np.hypot(along[:, 0], along[:, 1])
         c, s = along[:, 0] / length, along[:, 1] / length
-        own = np.zeros((len(length), 6, 6))
-        e = self.bending / length**3
-        # Of a node: up, turn about the bar (twist), turn about its left (bending; up falls with it along the bar).
-        for i, j, value in ((0, 0, 12 * e), (0, 2, -6 * e * length), (0, 3, -12 * e), (0, 5, -6 * e * length),
-                            (2, 2, 4 * e * length**2), (2, 3, 6 * e * length), (2, 5, 2 * e * length**2), (3, 3, 12 * e),
-                            (3, 5, 6 * e * length), (5, 5, 4 * e * length**2), (1, 1, self.twist / length),
-                            (1, 4, -self.twist / length), (4, 4, self.twist / length)):
-            own[:, i, j] = own[:, j, i] = value
-        turn = np.zeros((len(length), 6, 6))
-        for at in (0, 3):
-            turn[:, at, at] = 1.0
+        own, one = np.zeros((len(length), 8, 8)), np.ones_like(length)
+        # Of a node: up, turn about the bar (twist), turn about its left (up falls with it along the bar), twist along the bar.
+        hermite = np.array([[12, 6, -12, 6], [6, 4, -6, 2], [-12, -6, 12, -6], [6, 2, -6, 4]], dtype=float)
+        pulled = np.array([[36, 3, -36, 3], [3, 4, -3, -1], [-36, -3, 36, -3], [3, -1, -3, 4]], dtype=float) / 30
+        scale = np.stack([one, length, one, length], axis=1)
+        both = scale[:, :, None] * scale[:, None, :]
+        bend = (self.bending / length**3)[:, None, None] * hermite * both
+        turn_ = (self.warping / length**3)[:, None, None] * hermite * both
+        turn_ += (self.twist / length)[:, None, None] * pulled * both
+        up, flip = np.array([0, 2, 4, 6]), np.array([1.0, -1.0, 1.0, -1.0])
+        about = np.array([1, 3, 5, 7])
+        own[:, up[:, None], up] = bend * flip[:, None] * flip
+        own[:, about[:, None], about] = turn_
+        turn = np.zeros((len(length), 8, 8))
+        for at in (0, 4):
+            turn[:, at, at] = turn[:, at + 3, at + 3] = 1.0
             turn[:, at + 1, at + 1], turn[:, at + 1, at + 2] = c, s
             turn[:, at + 2, at + 1], turn[:, at + 2, at + 2] = -s, c
-        return own, turn
+        return own, turn, length
 
     @cached_property
     def _bands(self) -> Array:
-        """Upper diagonals of the stiffness of the whole, (6, 3n): a bar's nodes know their neighbours only."""
-        (own, turn), size = self._elements, 3 * len(self.nodes)
+        """Upper diagonals of the stiffness of the whole, (8, 4n): a bar's nodes know their neighbours only."""
+        own, turn, _ = self._elements
         elements = np.swapaxes(turn, 1, 2) @ own @ turn
-        bands = np.zeros((BAND + 1, size))
-        first = 3 * np.arange(len(elements))
-        for i in range(6):
-            for j in range(i, 6):
+        bands = np.zeros((BAND + 1, 4 * len(self.nodes)))
+        first = 4 * np.arange(len(elements))
+        for i in range(8):
+            for j in range(i, 8):
                 np.add.at(bands[BAND + i - j], first + j, elements[:, i, j])
         return bands
 
-    def _solved(self, right: Array, skip: int = 0) -> Array:
-        """Return the displacements under loads (3n, k), the first node held, and the last ``skip`` ones too."""
+    def _solved(self, right: Array, held: int) -> Array:
+        """Return the displacements under loads (4n, k), the first node held, and the last ``held`` displacements too."""
         from scipy.linalg import solveh_banded
 
         found = np.zeros_like(right)
-        end = len(right) - 3 * skip
-        bands = self._bands[:, 3:end].copy()
-        found[3:end] = solveh_banded(bands, right[3:end], check_finite=False)
+        end = len(right) - held
+        found[4:end] = solveh_banded(self._bands[:, 4:end], right[4:end], check_finite=False)
         return found
 
     def moved(self, end: Array) -> Array:
-        """Return the displacements (n, 3) when the first node is held and the last one is brought to ``end`` (3,): how far up,
-        turned about x, turned about y."""
-        (own, turn), size = self._elements, 3 * len(self.nodes)
-        last = turn[-1].T @ own[-1] @ turn[-1]
+        """Return the displacements (n, 4) when the first node is held and the last one is brought to ``end`` (3,): how far up,
+        turned about x, turned about y; neither end warps."""
+        own, turn, _ = self._elements
+        last, size = turn[-1].T @ own[-1] @ turn[-1], 4 * len(self.nodes)
         right = np.zeros((size, 1))
-        right[-6:-3, 0] = -last[:3, 3:] @ end
-        found = self._solved(right, 1)[:, 0]
-        found[-3:] = end
-        return found.reshape(-1, 3)
+        right[-8:-4, 0] = -last[:4, 4:7] @ end
+        found = self._solved(right, 4)[:, 0]
+        found[-4:-1] = end
+        return found.reshape(-1, 4)
 
     @cached_property
     def at_end(self) -> Array:
-        """The (3, 3) stiffness of its last node with the first one held."""
-        unit = np.zeros((3 * len(self.nodes), 3))
-        unit[-3:] = np.eye(3)
-        return np.asarray(np.linalg.inv(self._solved(unit)[-3:]))
+        """The (3, 3) stiffness of its last node with the first one held; neither warps."""
+        unit = np.zeros((4 * len(self.nodes), 3))
+        unit[-4:-1] = np.eye(3)
+        return np.asarray(np.linalg.inv(self._solved(unit, 1)[-4:-1]))
 
     def hanging(self, loads: Array) -> Array:
-        """Return the displacements (n, 3) with the first node held and ``loads`` (n,) N down at every node."""
-        down = np.zeros((len(self.nodes), 3))
+        """Return the displacements (n, 4) with the first node held and ``loads`` (n,) N down at every node."""
+        down = np.zeros((len(self.nodes), 4))
         down[:, 0] = -loads
-        return self._solved(down.reshape(-1, 1)).reshape(-1, 3)
+        return self._solved(down.reshape(-1, 1), 0).reshape(-1, 4)
 
-    def moments(self, moved: Array) -> tuple[Array, Array]:
-        """Return the bending moments at both ends of every element, (m, 2), and its torque, (m,), N·mm, of displacements."""
-        own, turn = self._elements
-        ends = np.concatenate([moved[:-1], moved[1:]], axis=1)
-        inner = np.einsum("mij,mj->mi", own, np.einsum("mij,mj->mi", turn, ends))
-        return np.abs(inner[:, [2, 5]]), np.abs(inner[:, 4])
+    def inner(self, moved: Array) -> tuple[Array, Array, Array]:
+        """Return, of displacements (n, 4), bending moments at both ends of every element, (m, 2) N·mm, how fast it twists
+        there, (m, 2) rad/mm, and how fast that changes, (m, 2) rad/mm²; all without sign."""
+        own, turn, length = self._elements
+        local = np.einsum("mij,mj->mi", turn, np.concatenate([moved[:-1], moved[1:]], axis=1))
+        forces = np.einsum("mij,mj->mi", own, local)
+        steps, first, last = (local[:, 5] - local[:, 1]) / length, local[:, 3], local[:, 7]
+        changes = np.stack([6 * steps - 4 * first - 2 * last, 2 * first + 4 * last - 6 * steps], axis=1) / length[:, None]
+        return np.abs(forces[:, [2, 6]]), np.abs(local[:, [3, 7]]), np.abs(changes)
 
 
 def column(end: Array, length: float) -> tuple[float, float]:

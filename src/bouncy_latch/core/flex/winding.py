@@ -15,7 +15,7 @@ import numpy as np
 
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
-from bouncy_latch.core.flex.grid import Grid, lying, torsion_of
+from bouncy_latch.core.flex.grid import Grid, lying, torsion_of, warping_of
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.flex.touching import Touching
@@ -32,6 +32,8 @@ CRUSHED = 2.0
 """Length of a bar over its thickness that is flattened where two of them meet (common practice, no source)."""
 STRAIGHT, TURN, BEND = 2, math.pi / 4, math.pi / 12
 """Elements of a straight, and the greatest angle of an element of a turn and of a wide arc, rad."""
+FINER = 3
+"""Elements of the same bar out of its plane for one in it: torsion changes within a thickness or so."""
 WIDE = 4.0
 """Radius over thickness from which an arc is no turn any more: what its chords cut off counts."""
 APART = 1.6
@@ -66,20 +68,25 @@ class Winding:
     @cached_property
     def _pieces(self) -> tuple[Array, Array, Array, Array]:
         """Nodes (n, 2), and of every element its length along the line, its radius (straight: infinite) and if it bends."""
+        return self._laid(1)
+
+    def _laid(self, finer: int) -> tuple[Array, Array, Array, Array]:
         nodes, lengths, radii, bending = [(self.edges[0].x0, self.edges[0].y0)], [], [], []
         for number, edge in enumerate(self.edges):
             bends = self.stiff <= number < len(self.edges) - self.stiff
-            count = (STRAIGHT if bends else 1) if edge.bulge == 0 else max(2, math.ceil(
-                abs(edge.sweep) / (TURN if edge.radius < WIDE * self.thickness else BEND) - 1e-9))
-            whole = edge.chord if edge.bulge == 0 else edge.radius * abs(edge.sweep)
             if edge.bulge == 0:
+                count = finer * STRAIGHT if bends else 1
+                whole = edge.chord
                 places = [(edge.x0 + (edge.x1 - edge.x0) * i / count, edge.y0 + (edge.y1 - edge.y0) * i / count)
                           for i in range(1, count + 1)]
             else:
-                cx, cy = edge.centre
+                most = TURN if edge.radius < WIDE * self.thickness else BEND
+                count = finer * max(2, math.ceil(abs(edge.sweep) / most - 1e-9))
+                whole = edge.radius * abs(edge.sweep)
+                (cx, cy), radius = edge.centre, edge.radius
                 begin = math.atan2(edge.y0 - cy, edge.x0 - cx)
-                places = [(cx + edge.radius * math.cos(begin + edge.sweep * i / count),
-                           cy + edge.radius * math.sin(begin + edge.sweep * i / count)) for i in range(1, count + 1)]
+                places = [(cx + radius * math.cos(begin + edge.sweep * i / count),
+                           cy + radius * math.sin(begin + edge.sweep * i / count)) for i in range(1, count + 1)]
             nodes += places
             lengths += [whole / count] * count
             radii += [edge.radius] * count
@@ -146,20 +153,26 @@ class Winding:
 
     @cached_property
     def grid(self) -> Grid:
-        """It as it bends out of its layers."""
-        nodes, lengths, _, bends = self._pieces
+        """It as it bends out of its layers, in finer elements."""
+        nodes, lengths, _, bends = self._laid(FINER)
         upright = lying(self.thickness, self.width, self.fill, self.poisson)
         along = np.diff(nodes, axis=0)
         # Arcs are as soft as they are long, not as their chords are.
         part = np.hypot(along[:, 0], along[:, 1]) / lengths * np.where(bends > 0, 1.0, RIGID)
         twist = self.modulus / (2 * (1 + self.poisson)) * torsion_of(self.width, self.thickness)
-        return Grid(nodes, self.modulus * upright.bending * part, twist * upright.fullness * part)
+        warping = self.modulus * warping_of(self.width, self.thickness)
+        return Grid(nodes, self.modulus * upright.bending * part, twist * upright.fullness * part,
+                    warping * upright.fullness * part)
 
-    @property
-    def heft(self) -> Array:
-        """Volume that hangs at every node, mm³ (n,)."""
-        each = self._pieces[1] * self.thickness * self.width / 2
-        return np.asarray(np.concatenate([each, [0.0]]) + np.concatenate([[0.0], each]))
+    def hanging(self, heavy: float, end: float) -> Array:
+        """Return how far it hangs down of its own weight where its first end is held level, mm along the nodes of its grid.
+
+        ``heavy``: N/mm³. end: volume of what hangs at its last end besides, mm³.
+        """
+        _, lengths, _, _ = self._laid(FINER)
+        each = lengths * self.thickness * self.width / 2
+        volumes = np.concatenate([each, [end]]) + np.concatenate([[0.0], each])
+        return np.asarray(-self.grid.hanging(heavy * volumes)[:, 0])
 
     def buckles(self, moved: Array) -> float:
         """Return how many times as far as displacements (n, 3) of a pressed bar it goes before it turns aside, where the

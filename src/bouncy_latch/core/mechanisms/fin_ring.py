@@ -263,9 +263,8 @@ def solve(params: FinRingParams, process: Process) -> Solution:
         return Shape((lid,), (Share("plug", "A", add=plan.solid()),), callouts, views,
                      region=(-plan.tip, -plan.tip, p.plate, plan.tip, plan.tip, high), bends_along=((1.0, 0.0, 0.0),))
 
-    return spring.solution(KIND, p, s, f"{p.fins} fins", motions=(giving.motion(s, "Give way", plan.follow, plan.strained,
-                                                                                 ("fins", "depth")),),
-                           draw=draw, checks=tuple(checks), derived=derived)
+    moved = spring.moving(s, "Give way", "given way", plan.follow, plan.strained, ("fins", "depth"), 0.9)
+    return spring.solution(KIND, p, s, f"{p.fins} fins", motions=(moved,), draw=draw, checks=tuple(checks), derived=derived)
 
 
 KIND = Kind(

@@ -6,14 +6,11 @@ import math
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.mechanisms.contract import (
-    ALONE,
     HOLD,
     Callout,
     Derived,
     Kind,
-    Motion,
     Question,
     SectionView,
     Shape,
@@ -26,18 +23,6 @@ from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
-
-
-def motion(plan: Plan) -> Motion:
-    """Return how its end is moved aside."""
-    p, s = plan.p, plan.sprung
-
-    def bends(value: float) -> dict[str, Warp]:
-        return {"A": lambda points: plan.warp(points, value)} if value > 1e-6 else {}
-
-    return Motion("Push", "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                  mend=("spacing", "length"), show=0.7 * p.travel, course=s.course("pushed aside"),
-                  strains=lambda value: {"A": lambda points: plan.strain(points, value)}, stands=100 * s.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:
@@ -93,9 +78,9 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
         return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
-    return spring.solution(KIND, p, s, p.form, motions=(motion(plan),), draw=draw, checks=tuple(checks), derived=tuple(derived),
+    moved = spring.moving(s, "Push", "pushed aside", plan.warp, plan.strain, ("spacing", "length"))
+    return spring.solution(KIND, p, s, p.form, motions=(moved,), draw=draw, checks=tuple(checks), derived=tuple(derived),
                            summary=f"{spring.summary(s)} Its end comes {plan.shift:.2f} mm nearer and turns {turned:.1f}°.")
-
 
 
 KIND = Kind(

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.mechanisms.contract import (
-    ALONE,
     HOLD,
     Callout,
     Derived,
     Kind,
-    Motion,
     Question,
     SectionView,
     Shape,
@@ -27,19 +24,6 @@ from bouncy_latch.core.process.profile import Process
 
 LAYERS_BEAR = 0.577
 """Shear over pull that layers stand between them (von Mises, 1/√3)."""
-
-
-def motion(plan: Plan) -> Motion:
-    """Return how its middle is shifted, or pushed through."""
-    p, s = plan.p, plan.sprung
-
-    def bends(value: float) -> dict[str, Warp]:
-        return {"A": lambda points: s.follow(points, value)} if value > 1e-6 else {}
-
-    label = "Shift" if p.action == CUSHION else "Press"
-    return Motion(label, "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                  mend=("rows", "outer_radius"), show=0.7 * p.travel, course=s.course(f"its middle {label.lower()}ed"),
-                  strains=lambda value: {"A": lambda points: s.strained(points, value)}, stands=100 * s.permissible)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:
@@ -104,8 +88,10 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
         return Shape((Body("A", "spring", ring),), (Share("spring", "A", add=plan.solid()),), callouts, views,
                      region=(-out, -out, 0.0, out, out, plan.rim), bends_along=() if button else ((1.0, 0.0, 0.0),))
 
+    label = "Press" if button else "Shift"
+    moved = spring.moving(s, label, f"its middle {label.lower()}ed", s.follow, s.strained, ("rows", "outer_radius"))
     notes = (("Use", "lay the rim on what stops it and push from the other side"),) if button and p.stopped == YES else ()
-    found = spring.solution(KIND, p, s, f"{p.arms} {p.arm_form}", motions=(motion(plan),), draw=draw, checks=tuple(checks),
+    found = spring.solution(KIND, p, s, f"{p.arms} {p.arm_form}", motions=(moved,), draw=draw, checks=tuple(checks),
                             derived=derived)
     return spring.with_notes(found, notes)
 

@@ -196,7 +196,8 @@ def solve(params: SideSpringParams, process: Process) -> Solution:
                      region=(-edge, -half, 0.0, edge, half, high), bends_along=((0.0, 1.0, 0.0),))
 
     return spring.solution(KIND, p, s, f"{p.bars_on}, {p.nub}",
-                           motions=(giving.motion(s, "Give way", plan.follow, plan.strained, ("travel", "length")),),
+                           motions=(spring.moving(s, "Give way", "given way", plan.follow, plan.strained,
+                                                  ("travel", "length"), 0.9),),
                            draw=draw, checks=tuple(checks), derived=derived)
 
 

@@ -13,15 +13,13 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.spiral import EVEN_GAP, EVEN_STRESS, Spiral
-from bouncy_latch.core.flex.warp import Warp, by_place
+from bouncy_latch.core.flex.warp import by_place
 from bouncy_latch.core.mechanisms.contract import (
-    ALONE,
     CLOSE,
     TURN,
     Callout,
     Derived,
     Kind,
-    Motion,
     Question,
     SectionView,
     Shape,
@@ -199,16 +197,6 @@ class Plan:
         across = np.minimum(2 * aside / self.p.thickness, 1.0)
         return np.where(np.logical_or(arbor, still), 0.0, along * across / self.coiled.permissible)
 
-    def motion(self) -> Motion:
-        """It is wound up."""
-        def bends(value: float) -> dict[str, Warp]:
-            return {"A": lambda points: self.warp(points, value)} if value > 1e-6 else {}
-
-        return Motion("Wind", "turns", 0.0, self.p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                      mend=("turns", "outer_radius"), show=0.7 * self.p.travel, course=self.coiled.course("wound up"),
-                      strains=lambda value: {"A": lambda points: self.strain(points, value)},
-                      stands=100 * self.coiled.permissible)
-
 
 def _refuse_what_cannot_be(plan: Plan) -> None:
     p = plan.p
@@ -270,8 +258,9 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
         return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))
 
+    moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"))
     about = f"{p.turns:g} turns, {p.form}"
-    return spring.solution(KIND, p, s, about, motions=(plan.motion(),), draw=draw, checks=tuple(checks), derived=derived)
+    return spring.solution(KIND, p, s, about, motions=(moved,), draw=draw, checks=tuple(checks), derived=derived)
 
 
 def _piece(params: SpiralSpringParams) -> dict[str, float]:

@@ -10,9 +10,8 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import ENDLESS, Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.grid import buckles_at, column
-from bouncy_latch.core.flex.warp import Bow, Warp
+from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.mechanisms.contract import (
-    ALONE,
     HOLD,
     Callout,
     Derived,
@@ -85,16 +84,11 @@ def motion(plan: Plan) -> Motion:
         found[still] = points[still]
         return found
 
-    def bends(value: float) -> dict[str, Warp]:
-        return {"A": lambda points: warp(points, value)} if value > 1e-6 else {}
-
     def strain(points: Array, value: float) -> Array:
         return np.where(np.logical_or.reduce(places(points)), 0.0, s.strained(points[:, :2], value))
 
     label = "Stretch" if s.way > 0 else "Press"
-    return Motion(label, "mm", 0.0, p.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",),
-                  mend=("pitch", "rows"), show=0.7 * p.travel, course=s.course(label.lower() + "ed"),
-                  strains=lambda value: {"A": lambda points: strain(points, value)}, stands=100 * s.permissible)
+    return spring.moving(s, label, f"{label.lower()}ed", warp, strain, ("pitch", "rows"))
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:
@@ -135,10 +129,8 @@ def _bears(plan: Plan) -> float:
 
 def _hangs(plan: Plan) -> float:
     """Return how far the free end of one hangs down that is held level by the other, mm."""
-    bar, p = plan.sprung.winding, plan.p
-    loads = bar.heft.copy()
-    loads[-1] += p.tab**2 * p.width
-    return float(-bar.grid.hanging(GRAVITY * plan.process.plastic.density * loads)[-1, 0])
+    p = plan.p
+    return float(plan.winding.hanging(GRAVITY * plan.process.plastic.density, p.tab**2 * p.width)[-1])
 
 
 def _round_it(plan: Plan) -> list[Check]:

@@ -7,16 +7,13 @@ they give more or less.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex import beams
-from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.layers.breakaway import HAND_FORCE
-from bouncy_latch.core.mechanisms.contract import ALONE, Derived, Motion
+from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.springing.sprung import Sprung
-from bouncy_latch.core.numbers import Array
 
 LEAD = math.radians(45)
 """Angle of the edges that lead it in, from the way it goes."""
@@ -70,14 +67,3 @@ def checks(s: Giving, mend: tuple[str, ...]) -> list[Check]:
             Check("stays-in", "Stays in", s.pulled_out, HELD, "N", mend=mend, printer=True, topic="fit",
                   why="by friction; held for a year it loses what its plastic creeps",
                   basis="more than its own weight (common practice, no source)")]
-
-
-def motion(s: Giving, label: str, follow: Callable[[Array, float], Array], strained: Callable[[Array, float], Array],
-           mend: tuple[str, ...]) -> Motion:
-    """Return how it gives way."""
-    def bends(value: float) -> dict[str, Warp]:
-        return {"A": lambda points: follow(points, value)} if value > 1e-6 else {}
-
-    return Motion(label, "mm", 0.0, s.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",), mend=mend,
-                  show=0.9 * s.travel, course=s.course("given way"),
-                  strains=lambda value: {"A": lambda points: strained(points, value)}, stands=100 * s.permissible)

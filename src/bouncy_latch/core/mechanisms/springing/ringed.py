@@ -16,7 +16,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import chances
-from bouncy_latch.core.flex.grid import twist_factor
+from bouncy_latch.core.flex.grid import torsion_of, twist_factor
 from bouncy_latch.core.flex.warp import Bow, beside
 from bouncy_latch.core.flex.winding import Winding, stroke
 from bouncy_latch.core.mechanisms.springing.sizes import FORCE_HELP, SpringParams
@@ -385,12 +385,12 @@ class Button(Ringed):
         greatest equivalent strain and shear stress over the shear modulus."""
         bar, p = self.plan.winding, self.plan.p
         moved = bar.grid.moved(np.array([1.0, 0.0, 0.0]))
-        bending, torque = bar.grid.moments(moved)
-        along = bending * p.width / 2 / bar.grid.bending[:, None]
+        bending, twisting, changing = bar.grid.inner(moved)
+        # A flat bar is stretched where it bends, and at its edges where its twist changes.
+        along = bending * p.width / 2 / bar.grid.bending[:, None] + changing * p.width * self.thickness / 4
         long, short = max(p.width, self.thickness), min(p.width, self.thickness)
-        stiff = bar.modulus / (2 * (1 + bar.poisson))
-        sheared = torque * twist_factor(long, short) / (long * short**2) / stiff
-        both = np.hypot(along.max(axis=1), math.sqrt(3) * sheared * stiff / bar.modulus)
+        sheared = twisting * torsion_of(long, short) * twist_factor(long, short) / (long * short**2)
+        both = np.hypot(along, math.sqrt(3) * sheared / (2 * (1 + bar.poisson)))
         return moved, along, float(both.max()), float(sheared.max())
 
     @cached_property
@@ -400,7 +400,7 @@ class Button(Ringed):
         p, bar = self.plan.p, self.plan.winding
         if p.arm_form == LEAVES:
             return 0.0
-        steps, way = np.diff(self._unit[0][:, 0]), np.diff(bar.nodes, axis=0)
+        steps, way = np.diff(self._unit[0][:, 0]), np.diff(bar.grid.nodes, axis=0)
         length = np.hypot(*way.T)
         shorter = abs(float((steps**2 / (2 * length**2) * way[:, 1]).sum()))
         _, pulled = bar.frame.released.brought(len(bar.nodes) - 1, np.array([[0.0, -1e-3, 0.0]]))
@@ -449,7 +449,7 @@ class Button(Ringed):
     def follow(self, points: Array, value: float) -> Array:
         """Return where points (n, 3) of it are when its middle has gone ``value`` mm."""
         arm, middle, still = self.plan.where(points)
-        found, moved, nodes = points.copy(), self._unit[0] * value, self.plan.winding.nodes
+        found, moved, nodes = points.copy(), self._unit[0][:, :3] * value, self.plan.winding.grid.nodes
         found[middle, 2] += value
         for each in range(self.plan.p.arms):
             mine = (arm == each) & ~middle & ~still
@@ -468,7 +468,7 @@ class Button(Ringed):
     def strained(self, points: Array, value: float) -> Array:
         """Return how strained points (n, 3) of it are, (n,), as a part of what it stands."""
         arm, middle, still = self.plan.where(points, -CHORDS)
-        found, nodes, along = np.zeros(len(points)), self.plan.winding.nodes, self._unit[1]
+        found, nodes, along = np.zeros(len(points)), self.plan.winding.grid.nodes, self._unit[1]
         most = self._unit[2] / max(float(along.max()), 1e-12)
         for each in range(self.plan.p.arms):
             mine = (arm == each) & ~middle & ~still

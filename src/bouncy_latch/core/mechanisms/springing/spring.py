@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -15,8 +16,9 @@ from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.section import Fill
+from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL
-from bouncy_latch.core.mechanisms.contract import Aim, Derived, Kind, Ruler, Solution
+from bouncy_latch.core.mechanisms.contract import ALONE, Aim, Derived, Kind, Motion, Ruler, Solution
 from bouncy_latch.core.mechanisms.springing.sizes import SpringParams
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import ASKED, BENT, MOVES, TURNS, Scale
@@ -357,6 +359,23 @@ def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: A
                          s.zones, BENT), _load_ruler(s)),
         "notes": (("Wall lines", fill_of(s.process, params.loops).words), ("Lay", "as exported, flat: it bends in its layers"),
                   ("Material", s.process.plastic.name)), **parts})
+
+
+def moving(s: Spring, label: str, words: str, follow: Callable[[Array, float], Array],
+           strained: Callable[[Array, float], Array], mend: tuple[str, ...], show: float = 0.7) -> Motion:
+    """Return how a spring that is one body moves.
+
+    Args:
+        label, words: what the user does, and what is done then. follow: from its points (n, 3) and a travel to where they are.
+        strained: to how strained they are, as a part of what it stands. mend: what could mend that it runs into itself.
+        show: part of its travel at which it is first shown.
+    """
+    def bends(value: float) -> dict[str, Warp]:
+        return {"A": lambda points: follow(points, value)} if value > 1e-6 else {}
+
+    return Motion(label, s.load.along, 0.0, s.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",), mend=mend,
+                  show=show * s.travel, course=s.course(words), stands=100 * s.permissible,
+                  strains=lambda value: {"A": lambda points: strained(points, value)})
 
 
 def _load_ruler(s: Spring) -> Ruler:
