@@ -312,3 +312,61 @@ def raised_bar(places, normals, thickness, height, modulus):
     found[raised.all("u^3")] = 1.0
     found = fem.solve(*fem.condense(matrix, x=found, D=np.concatenate([held.all(), raised.all()])))
     return float((matrix @ found)[raised.all("u^3")].sum())
+
+
+def level_leaf(length, thickness, width, modulus, travels, along=48, across=2):
+    """Return forces (N), how far its end comes nearer (mm) and greatest surface strains at travels (mm) of a guided leaf.
+
+    Biquadratic plane-stress elements at large displacements (total Lagrangian, Green's strain and the second stress of Piola and
+    Kirchhoff, by Newton's method); its first end is held, its last one is moved across as one and neither turns nor is pulled.
+    """
+    mesh = fem.MeshQuad.init_tensor(np.linspace(0, length, along + 1), np.linspace(-0.5, 0.5, across + 1) * thickness)
+    basis = fem.Basis(mesh, fem.ElementVector(fem.ElementQuad2()), intorder=4)
+    lam, mu = modulus * POISSON / (1 - POISSON**2), modulus / 2 / (1 + POISSON)
+
+    def stress(grad):
+        shift = grad + np.eye(2)[:, :, None, None]
+        green = 0.5 * (np.einsum("ki...,kj...->ij...", shift, shift) - np.eye(2)[:, :, None, None])
+        return shift, green, 2 * mu * green + lam * np.eye(2)[:, :, None, None] * (green[0, 0] + green[1, 1])
+
+    @fem.BilinearForm
+    def tangent(u, v, w):
+        shift, _, now = stress(w["past"].grad)
+        du, dv = (0.5 * (np.einsum("ki...,kj...->ij...", shift, f.grad) + np.einsum("ki...,kj...->ij...", f.grad, shift))
+                  for f in (u, v))
+        more = 2 * mu * du + lam * np.eye(2)[:, :, None, None] * (du[0, 0] + du[1, 1])
+        return width * ((more * dv).sum(axis=(0, 1))
+                        + np.einsum("ij...,ki...,kj...->...", now, u.grad, v.grad))
+
+    @fem.LinearForm
+    def pushed(v, w):
+        shift, _, now = stress(w["past"].grad)
+        return width * np.einsum("ki...,ij...,kj...->...", shift, now, v.grad)
+
+    ends = [basis.get_dofs(lambda x, at=at: np.isclose(x[0], at)) for at in (0.0, length)]
+    guided, free = ends[1].all("u^2"), ends[1].all("u^1")
+    # The end moves along as one: its places along x are tied to the first of them.
+    tied, first = free[1:], free[0]
+    found, answers = basis.zeros(), []
+    edge = fem.FacetBasis(mesh, basis.elem, intorder=4,
+                          facets=mesh.facets_satisfying(lambda x: np.isclose(np.abs(x[1]), thickness / 2), boundaries_only=True))
+    fixed = np.concatenate([ends[0].all(), guided])
+    gather = np.setdiff1d(np.arange(basis.N), np.concatenate([fixed, tied]))
+    for travel in travels:
+        found[guided] = travel
+        for _ in range(25):
+            past = basis.interpolate(found)
+            matrix, inner = tangent.assemble(basis, past=past).tolil(), pushed.assemble(basis, past=past)
+            matrix[first] = matrix[first] + matrix[tied].sum(axis=0)
+            matrix[:, first] = matrix[:, first] + matrix[:, tied].sum(axis=1)
+            inner[first] += inner[tied].sum()
+            change = np.zeros(basis.N)
+            change[gather] = fem.solve(matrix.tocsr()[gather][:, gather], -inner[gather])
+            change[tied] = change[first]
+            found = found + change
+            if np.abs(change).max() < 1e-8:
+                break
+        force = pushed.assemble(basis, past=basis.interpolate(found))[guided].sum()
+        _, green, _ = stress(edge.interpolate(found).grad)
+        answers.append((float(force), float(-found[first]), float(np.sqrt(1 + 2 * green[0, 0]).max() - 1)))
+    return np.array(answers).T
