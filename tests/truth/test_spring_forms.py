@@ -144,8 +144,8 @@ def test_a_frame_stops_it_and_floor_and_roof_let_it_go(action):
     found = exact(action=action, travel=5, around="a frame, floor and roof")
     body = mesh.refined(found.bodies["A"], 1.0)
     reach = found.motion.bends(5.0)["A"]
-    grip = np.array([[0.0, body.bounding_box()[4] - 1.0, 4.0]])
-    assert reach(grip)[0, 1] - grip[0, 1] == pytest.approx(5.0 if action == "stretched" else -5.0)
+    grip = np.array([[0.0, body.bounding_box()[4] - 1.0, z] for z in (0.0, 4.0)])
+    assert reach(grip)[:, 1] - grip[:, 1] == pytest.approx(5.0 if action == "stretched" else -5.0), "down to the bed"
     assert mesh.warped(body, reach).volume() == pytest.approx(body.volume(), rel=2e-3)
     frame = zigzag.Plan(found.params, found.process).frame
     collar = frame.collar + 3.0 if action == "stretched" else frame.end - frame.grip

@@ -134,22 +134,28 @@ def to_svg(course: Course, width: float = 640, height: float = 320, style: Style
 
 
 def _asked(course: Course, at: Frame, style: Style) -> list[str]:
-    """Lines that curves are held against, each with its words on a strip of the ground, no two on one another."""
-    out: list[str] = []
-    taken: list[float] = []
-    for asked in sorted(course.asked, key=lambda each: each.value):
-        beyond, y = asked.value > at.most, at.y(asked.value)
-        if not beyond:
-            out.append(_line((at.left, y), (at.right, y), style.asked, 1.2, ' stroke-dasharray="2 3"'))
-        words = f"{asked.words} {course.unit}{' ↑' if beyond else ''}"
-        place = max(y - 4, at.top + style.size)
-        while any(abs(place - other) < 1.15 * style.size for other in taken):
-            place += 1.15 * style.size
-        taken.append(place)
-        wide = 0.56 * style.size * len(words)
+    """Lines that curves are held against, each with its words on a strip of the ground: in their order, no two on one another,
+    what lies beyond the plot together at its top."""
+    lines = sorted((asked for asked in course.asked if asked.value <= at.most), key=lambda each: each.value)
+    beyond = sorted((asked for asked in course.asked if asked.value > at.most), key=lambda each: each.value)
+    step = 1.15 * style.size
+    top = at.top + style.size + (step if beyond else 0.0)
+    places: list[float] = []
+    for asked in lines:
+        places.append(min(at.y(asked.value) - 4, places[-1] - step if places else at.bottom - 3))
+    # What was pushed out at the top pushes back.
+    for i in reversed(range(len(places))):
+        places[i] = max(places[i], top if i == len(places) - 1 else places[i + 1] + step)
+    out = [_line((at.left, at.y(asked.value)), (at.right, at.y(asked.value)), style.asked, 1.2, ' stroke-dasharray="2 3"')
+           for asked in lines]
+    words = [(f"{asked.words} {course.unit}", place) for asked, place in zip(lines, places, strict=True)]
+    if beyond:
+        words.append((", ".join(f"{asked.words} {course.unit} ↑" for asked in beyond), at.top + style.size))
+    for said, place in words:
+        wide = 0.56 * style.size * len(said)
         out += [f'<rect x="{at.left + 2:.1f}" y="{place - 0.85 * style.size:.1f}" width="{wide + 4:.1f}" '
                 f'height="{1.1 * style.size:.1f}" fill="{style.ground}" fill-opacity="0.85"/>',
-                _text(at.left + 5, place, words, style.asked, "start")]
+                _text(at.left + 5, place, said, style.asked, "start")]
     return out
 
 

@@ -53,13 +53,14 @@ def motion(plan: Plan) -> Motion:
     moved = np.concatenate([np.zeros((1, *moved.shape[1:])), moved])
     bow = Bow(s.winding.nodes, moved, np.concatenate([[0.0], travels]))
     half, over = p.tab / 2 + 1e-6, p.thickness / 2 + 1e-6
-    from_bed, to_top = (frame.lifted - 1e-6, frame.lifted + p.width + 1e-6) if frame else (-1.0, math.inf)
+    from_bed, to_top = (frame.lifted - 1e-6, frame.lifted + p.width + 1e-6) if frame else (-math.inf, math.inf)
     lip = half + LIP if frame else half
 
     def places(points: Array) -> tuple[Mask, Mask, Mask]:
         """Return which points (n, 3) go with the first tab, with the last, and which stay with the frame."""
         x, y, z = np.abs(points[:, 0]), points[:, 1], points[:, 2]
-        still = (z < from_bed) | (z > to_top)
+        # What is gripped stands on the bed; before it floor and roof stay.
+        still = ((z < from_bed) | (z > to_top)) & (y < (frame.end - frame.grip - 1e-6 if frame else math.inf))
         if frame or p.ends == GROWN:
             still |= y <= -p.tab + 1e-6
         if frame:
