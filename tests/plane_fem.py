@@ -317,7 +317,7 @@ def raised_bar(places, normals, thickness, height, modulus):
 def level_leaf(length, thickness, width, modulus, travels, along=48, across=2):
     """Return forces (N), how far its end comes nearer (mm) and greatest surface strains at travels (mm) of a guided leaf.
 
-    Biquadratic plane-stress elements at large displacements (total Lagrangian, Green's strain and the second stress of Piola and
+    Biquadratic plane-stress elements at large displacements (total Lagrangian, Green's strain, second stress of Piola and
     Kirchhoff, by Newton's method); its first end is held, its last one is moved across as one and neither turns nor is pulled.
     """
     mesh = fem.MeshQuad.init_tensor(np.linspace(0, length, along + 1), np.linspace(-0.5, 0.5, across + 1) * thickness)
@@ -348,8 +348,8 @@ def level_leaf(length, thickness, width, modulus, travels, along=48, across=2):
     # The end moves along as one: its places along x are tied to the first of them.
     tied, first = free[1:], free[0]
     found, answers = basis.zeros(), []
-    edge = fem.FacetBasis(mesh, basis.elem, intorder=4,
-                          facets=mesh.facets_satisfying(lambda x: np.isclose(np.abs(x[1]), thickness / 2), boundaries_only=True))
+    outside = mesh.facets_satisfying(lambda x: np.isclose(np.abs(x[1]), thickness / 2), boundaries_only=True)
+    edge = fem.FacetBasis(mesh, basis.elem, intorder=4, facets=outside)
     fixed = np.concatenate([ends[0].all(), guided])
     gather = np.setdiff1d(np.arange(basis.N), np.concatenate([fixed, tied]))
     for travel in travels:

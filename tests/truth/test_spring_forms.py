@@ -160,3 +160,29 @@ def test_a_frame_stops_it_and_floor_and_roof_let_it_go(action):
     assert found.value("air") == pytest.approx(0.4)
     sloppy = HERON.model_copy(update={"layer_height": 0.3})
     assert KIND.solve(found.params, sloppy).value("air") in (pytest.approx(0.3), pytest.approx(0.6))
+
+
+@pytest.mark.parametrize(("kind", "sizes", "carried"), [
+    ("leaf-spring", {"around": "rails, floor and roof", "travel": 4}, (55.0, 0.0)),
+    ("leaf-spring", {"around": "rails, floor and roof", "travel": 4, "form": "single"}, (52.0, 0.0)),
+    ("spiral-spring", {"around": "a drum, floor and roof", "travel": 0.75}, (0.0, 5.0))])
+def test_what_is_printed_inside_a_part_hangs_free_in_it(kind, sizes, carried):
+    """A section through floor, air, bars, air and roof of the finished solid; moved, what is round it stays where it is."""
+    found = exact(registry.kind(kind), **sizes)
+    body, air, high = mesh.evaluate(found.bodies["A"]), found.value("air"), found.params.width
+    assert len(body.decompose()) == 1
+    areas = {at: body.slice(z).area() for at, z in (("floor", 0.4), ("under", 0.8 + air / 2), ("bars", 0.8 + air + high / 2),
+                                                    ("over", 0.8 + 1.5 * air + high), ("roof", 1.3 + 2 * air + high))}
+    assert areas["under"] == pytest.approx(areas["over"], rel=0.25)
+    assert areas["under"] < areas["bars"] < areas["floor"], "in the layers of air only what stands on the bed"
+    plain = exact(registry.kind(kind), **{**sizes, "around": "nothing"})
+    assert found.value("rate") == pytest.approx(plain.value("rate"), rel=1e-6), "it is the same spring"
+    assert found.check("leaves-covers").verdict == "ok"
+    warp = found.motion.bends(found.motion.high)["A"]
+    middle = np.array([[*carried, 0.8 + air + high / 2]])
+    assert np.linalg.norm(warp(middle) - middle) > 0.5
+    corners = np.asarray(mesh.arrays(body)[0], dtype=float)
+    slabs = corners[(corners[:, 2] < 0.8 + 1e-6) & (corners[:, 2] > 1e-6)]
+    rim = slabs[np.hypot(*slabs[:, :2].T) > 0.9 * np.hypot(*slabs[:, :2].T).max()]
+    assert warp(rim) == pytest.approx(rim)
+    assert mesh.warped(mesh.refined(found.bodies["A"], 1.5), warp).volume() == pytest.approx(body.volume(), rel=0.01)

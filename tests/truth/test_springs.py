@@ -205,6 +205,8 @@ def test_a_pressed_spring_meets_itself_before_it_is_solid():
     ("zigzag-spring", {"travel": 6}), ("zigzag-spring", {"action": "pressed", "travel": 4}), ("leaf-spring", {"travel": 3}),
     ("leaf-spring", {"form": "single", "travel": 3}), ("leaf-spring", {"form": "folded", "travel": 3}),
     ("zigzag-spring", {"ends": "eye"}), ("zigzag-spring", {"around": "a frame, floor and roof"}), ("ring-spring", {}),
+    ("leaf-spring", {"around": "rails, floor and roof"}),
+    ("spiral-spring", {"around": "a drum, floor and roof", "hand": "left"}),
     ("ring-spring", {"action": "button"}), ("ring-spring", {"arm_form": "leaves", "travel": 0.5}), ("fin-ring", {}),
     ("side-spring", {}), ("spiral-spring", {"travel": 1.5}), ("spiral-spring", {"anchor": "pin"})])
 def test_the_painted_strain_is_the_verdicts(kind, sizes):

@@ -1,9 +1,9 @@
 """A bar that lies in a plane and bends out of it: its elements bend, twist and warp (a grillage), small displacements.
 
 Every node goes up (mm), turns about x and about y (rad) and twists so fast along the bar (rad/mm); loads are N and N·mm. In
-bending an element is a beam (J. S. Przemieniecki, *Theory of Matrix Structural Analysis*, ch. 5). In torsion it is V. Z.
-Vlasov's: a flat bar's section warps, and where the torque changes along a short bar that is held back within √(E·I_w/(G·J)), which makes
-bars not much longer than they are high a quarter stiffer; its angle is a cubic between nodes.
+bending an element is a beam (J. S. Przemieniecki, *Theory of Matrix Structural Analysis*, ch. 5). In torsion it is Vlasov's
+(*Thin-Walled Elastic Beams*): a flat bar's section warps, and where the torque changes along a short bar that is held back
+within √(E·I_w/(G·J)), so that bars hardly longer than they are high are a quarter stiffer; its angle is a cubic between nodes.
 """
 
 from __future__ import annotations

@@ -57,7 +57,10 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
     tilt = "F·L²/(E·A·a²), each pair: one leaf is stretched, one pressed" if plan.two else "the bent leaf's end"
     derived = [*spring.derived(s), Derived("shift", "comes nearer by", plan.shift, "mm", shift, "geometry of the bent frame"),
                Derived("tilt", "its end turns by", turned, "°", tilt, "statics")]
-    if p.stopped == YES or plan.folded:
+    if plan.cover:
+        checks.append(plan.cover.check(("thickness", "length")))
+        derived.append(plan.cover.derived)
+    if p.stopped == YES or plan.folded or plan.cover:
         derived.append(Derived("stops_at", "stopped at", plan.stops_at, "mm", "1.1 · travel", "geometry"))
         checks.append(spring.stopped_whole(s, ("length", "thickness"), "its end"))
     if plan.two:
@@ -67,14 +70,16 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
                             basis="a degree (common practice, no source)"))
 
     def draw() -> Shape:
-        half, high = p.thickness / 2, p.width
+        half, low = p.thickness / 2, plan.cover.lifted if plan.cover else 0.0
+        high = low + p.width
         y = plan.middles[-1]
         callouts = (Callout(f"leaf {p.thickness:g}", (p.length / 2, y - half, high), (p.length / 2, y + half, high)),
                     Callout(f"length {p.length:g}", (0, y, high), (p.length, y, high)))
-        views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("at its travel", p.travel, high / 2, axis="z"))
-        block = blocks.block(-plan.behind - p.backing, -plan.widest, -plan.behind, plan.widest, high)
-        far = plan.widest if p.stopped == NO or plan.folded else plan.reach + plan.stops_at + FINGER
-        region = (-plan.behind - 1.0, -plan.widest, 0.0, p.length + (STAGE if plan.folded else p.carried), far, high)
+        views = (SectionView("drawn", 0.0, low + p.width / 2, axis="z"),
+                 SectionView("at its travel", p.travel, low + p.width / 2, axis="z"))
+        block = blocks.block(-plan.behind - p.backing, -plan.widest, -plan.behind, plan.widest, plan.top)
+        far = plan.widest if p.stopped == NO or plan.folded or plan.cover else plan.reach + plan.stops_at + FINGER
+        region = (-plan.behind - 1.0, -plan.widest, 0.0, p.length + (STAGE if plan.folded else p.carried), far, plan.top)
         return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      bends_along=((1.0, 0.0, 0.0),))
 
@@ -93,7 +98,7 @@ KIND = Kind(
     questions=(
         Question("What must it do?", ("form", "travel", "force", "rate_asked", "energy_asked", "cycles")),
         Question("How long and how thick?", ("length", "thickness", "width", "loops")),
-        Question("What is at its ends?", ("spacing", "fillet", "carried", "stopped")),
+        Question("What is at its ends?", ("spacing", "fillet", "carried", "stopped", "around")),
     ),
     recommend="thickness",
     clearance="",

@@ -14,6 +14,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.spiral import EVEN_GAP, EVEN_STRESS, Spiral
 from bouncy_latch.core.flex.warp import by_place
+from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     TURN,
@@ -27,10 +28,12 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.mechanisms.springing import spring
 from bouncy_latch.core.mechanisms.springing.coiled import Coiled
+from bouncy_latch.core.mechanisms.springing.framed import NOTHING, Cover
 from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS, SpringParams
-from bouncy_latch.core.mechanisms.springing.spring import Wanted, fill_of
+from bouncy_latch.core.mechanisms.springing.spring import Wanted, fill_of, room_for
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
+from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Share
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -38,6 +41,7 @@ from bouncy_latch.core.solids.outline import Outline, from_corners, polygon, rec
 
 Mask = npt.NDArray[np.bool_]
 TAB, PIN = "tab", "pin"
+DRUM = "a drum, floor and roof"
 LEFT, RIGHT = "left", "right"
 CORNERS = 16
 """Corners of a coil's outline a turn."""
@@ -45,6 +49,8 @@ STEP = 2.0
 """Width over thickness of the step of the arbor that the strip grows out of."""
 ROOM = 0.7
 """Between the arbor and the strip where it leaves the step, mm: a wedge that closes to nothing would print as one."""
+DRUM_WALL = 2.4
+"""Thickness of the drum's wall, mm (common practice, no source)."""
 HUB_WALL = 1.2
 """Least wall between the corners of the square and the outside of the arbor, mm (common practice, no source)."""
 
@@ -71,6 +77,8 @@ class SpiralSpringParams(SpringParams):
     tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5, help="Length and width of the tab.")
     eye: float = number(3, label="eye", unit="mm", role="chosen", low=1, high=40, step=0.5, when={"anchor": (PIN,)},
                         help="Diameter of the hole for the pin.")
+    around: str = choice(NOTHING, (NOTHING, DRUM), label="round it", role="chosen",
+                         help="A drum that its outer end grows into, with a floor and a roof that its arbor passes through.")
     hand: str = choice(RIGHT, (RIGHT, LEFT), label="winds", role="chosen",
                        help="Which way the arbor is turned to wind it up, seen from above: right is clockwise.")
 
@@ -96,7 +104,7 @@ class Plan:
         p, grown = self.p, self.p.thickness + 2 * self.process.growth.mean
         printed = replace(self.drawn, thickness=grown)
         return Coiled(self.process, p.travel, grown, self.drawn.least_gap, self.drawn.solid_turns, p.cycles,
-                      Wanted(p.torque, p.rate_asked, p.energy_asked), True, printed)
+                      Wanted(p.torque, p.rate_asked, p.energy_asked), True, printed, self.cover.by_hand if self.cover else 1.0)
 
     @property
     def arbor(self) -> float:
@@ -153,6 +161,33 @@ class Plan:
         whole = whole - tree.union(holes)
         return whole if self.side > 0 else whole.mirror("y")
 
+    @cached_property
+    def cover(self) -> Cover | None:
+        """Floor and roof, where it has them."""
+        if self.p.around == NOTHING:
+            return None
+        made = self.drawn.made
+        holds = made.bending * self.process.plastic.strength / (self.p.thickness / 2) / PEEL_FRONT
+        return Cover(self.process, self.p.width, (PEEL_FRONT, self.p.thickness), holds)
+
+    @property
+    def drum(self) -> tuple[float, float]:
+        """Radii of the drum's wall, inside and outside, mm."""
+        inside = self.p.outer_radius + room_for(self.process)
+        return inside, inside + DRUM_WALL
+
+    def housed(self) -> tree.Solid:
+        """It in its drum: its outer end grows into the wall, its arbor stands on the bed and turns in floor and roof."""
+        cover, (inside, outside) = self.cover, self.drum
+        if cover is None:
+            return self.solid()
+        through = self.arbor + room_for(self.process)
+        square = rectangle(-self.p.bore / 2, -self.p.bore / 2, self.p.bore / 2, self.p.bore / 2)
+        kept = self.solid() & tree.cylinder(outside, self.p.width)
+        drum = [blocks.tube(inside, outside, cover.top), *cover.slabs(lambda thick: blocks.tube(through, outside - 0.5, thick))]
+        arbor = tree.cylinder(self.arbor, cover.top) - tree.Extrude(square, cover.top + 2).move(z=-1)
+        return tree.union([kept.move(z=cover.lifted), *drum, arbor])
+
     def warp(self, points: Array, turns: float) -> Array:
         """Return where points (n, 3) of it are when it is wound: the arbor turns, coils close, its outer end stays."""
         spiral, side = self.drawn, self.side
@@ -175,6 +210,10 @@ class Plan:
         go with the arbor, or stay with what holds the outer end."""
         line = self.drawn.angles.tobytes(), self.drawn.radii.tobytes(), repr((self.p, self.side)).encode()
         away, coil, arbor, still = by_place(line, points[:, :2], self._place)
+        if self.cover:
+            inmost = away <= self.arbor + 1e-3
+            still = still | ((self.cover.hides(points[:, 2]) | (away >= self.drum[0] - 0.05)) & ~inmost)
+            arbor = arbor & (inmost | ~still)
         return away, coil, arbor, still
 
     def _place(self, points: Array) -> tuple[Array, Array, Mask, Mask]:
@@ -242,20 +281,24 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
     checks.append(Check("in-plane", "Stays in its plane", p.width, 2 * p.thickness, "mm", mend=("width", "thickness"),
                         topic="shape", why="height over thickness; a lower strip rises out of its plane when it is wound",
                         basis="twice as high as thick (common practice, no source)"))
-    derived = (*spring.derived(s),
+    if plan.cover:
+        checks.append(plan.cover.check(("thickness", "width")))
+    derived = (*spring.derived(s), *((plan.cover.derived,) if plan.cover else ()),
                Derived("length", "length of the strip", drawn.length, "mm", "π · turns · (inner + outer)", "geometry"),
                Derived("turns_solid", "turns in all when solid", p.turns + s.solid, "turns",
                        "π·n·(2·arbor + t + n·t) = length", "geometry"))
 
     def draw() -> Shape:
-        high = p.width
+        low = plan.cover.lifted if plan.cover else 0.0
+        high = low + p.width
         callouts = (Callout(f"strip {p.thickness:g}", (p.outer_radius - p.thickness, 0, high), (p.outer_radius, 0, high)),
                     Callout(f"arbor {2 * plan.arbor:g}", (0, -plan.arbor, high), (0, plan.arbor, high)))
-        views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("wound", p.travel, high / 2, axis="z"))
+        views = (SectionView("drawn", 0.0, low + p.width / 2, axis="z"),
+                 SectionView("wound", p.travel, low + p.width / 2, axis="z"))
         half = p.bore / 2
         body = Body("A", "spring", tree.Box(-plan.arbor, -0.5 * half, 0, -half - 0.1, 0.5 * half, high))
         out = p.outer_radius + p.tab
-        return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views,
+        return Shape((body,), (Share("spring", "A", add=plan.housed()),), callouts, views,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))
 
     moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"))
@@ -279,7 +322,7 @@ KIND = Kind(
         Question("How far is it wound, and how strong?", ("travel", "torque", "rate_asked", "energy_asked", "cycles")),
         Question("What room is there?", ("inner_radius", "outer_radius", "turns", "form")),
         Question("How thick is it?", ("thickness", "width", "loops")),
-        Question("What turns it, what holds it?", ("bore", "anchor", "tab", "eye", "hand")),
+        Question("What turns it, what holds it?", ("bore", "anchor", "tab", "eye", "hand", "around")),
     ),
     recommend="thickness",
     clearance="",

@@ -140,11 +140,8 @@ def _round_it(plan: Plan) -> list[Check]:
     found = []
     if frame:
         found.append(spring.stopped_whole(s, ("rows", "row_length", "thickness"), "its collar"))
-    if frame and frame.covered:
-        found.append(Check("leaves-covers", "Comes free of floor and roof", 100 * frame.by_hand, 90, "%", stop=50, printer=True,
-                           mend=("thickness", "row_length"), topic="fit",
-                           why=f"over {frame.layers} layers of air; it tears off bar by bar as its end is worked",
-                           basis="nine of ten prints (common practice, no source)"))
+    if frame and frame.cover:
+        found.append(frame.cover.check(("thickness", "row_length")))
     low, high = plan.reaches
     longest = high - low + (p.travel if plan.way > 0 else 0.0)
     across = 2 * (frame.inside + WALL) if frame else plan.wide
@@ -179,7 +176,7 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     checks.append(Check("tab-holds", "Tabs hold", root, s.at_travel, "N", stop=s.at_travel / 2, mend=("tab", "width"),
                         topic="shape", why="beside the eye, twofold" if holed else "across, twofold",
                         basis="twofold on what breaks without warning (common practice, no source)"))
-    if p.action == PRESSED and not (plan.frame and plan.frame.covered):
+    if p.action == PRESSED and not (plan.frame and plan.frame.cover):
         checks.append(Check("straight", "Stays straight", _bears(plan), ASIDE, "", stop=1.0, printer=True,
                             mend=("rows", "row_length", "width"), topic="shape",
                             why="times its force it bears until it goes aside, in its plane or out of it"
@@ -199,9 +196,8 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
         derived.append(Derived("stops_at", "stopped at", plan.frame.stops_at, "mm", "1.1 · travel", "geometry"))
         derived.append(Derived("frame_gap", "gap to the frame", plan.frame.room, "mm",
                                "2·growth + 2.5·√((2·sd)² + 0.03²) + 0.1", process.source))
-    if plan.frame and plan.frame.covered:
-        derived.append(Derived("air", "air under and over it", plan.frame.air, "mm",
-                               "fewest layers from which a hand frees it", "what hangs on what it lies over"))
+    if plan.frame and plan.frame.cover:
+        derived.append(plan.frame.cover.derived)
 
     def draw() -> Shape:
         half, over, low = p.row_length / 2, p.thickness / 2, plan.frame.lifted if plan.frame else 0.0

@@ -20,9 +20,10 @@ FIRST = 0.01
 
 @dataclass(frozen=True)
 class Coiled(Spring):
-    """A spiral between its arbor and its anchor; ``spiral``: as printed."""
+    """A spiral between its arbor and its anchor; ``spiral``: as printed; ``freed``: chance that a hand frees it from a drum."""
 
     spiral: Spiral
+    freed: float = 1.0
     load: ClassVar[Load] = TORQUE
     rate_formula: ClassVar[str] = "2π·E·I/L, times what its outer end's hold makes of it"
     load_formula: ClassVar[str] = "the strip's own curvature, coil upon coil where they meet"

@@ -7,16 +7,24 @@ stops it when it is stretched, one outside when it is pressed. Between floor and
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+import numpy.typing as npt
+
+from bouncy_latch.core.checks import Check
 from bouncy_latch.core.layers.breakaway import HAND_PULL, Strength
 from bouncy_latch.core.layers.facing import Facing, freeing
+from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.springing.spring import BEYOND, room_for
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import rectangle
 
+Mask = npt.NDArray[np.bool_]
 NOTHING, FRAME, COVERED = "nothing", "a frame", "a frame, floor and roof"
 AROUND = (NOTHING, FRAME, COVERED)
 WALL, COLLAR = 4.0, 3.0
@@ -48,18 +56,77 @@ def layers_to_break(process: Process, line: tuple[float, float], holds: float, l
 
 
 @dataclass(frozen=True)
+class Cover:
+    """A floor and a roof that a spring is printed between, with as few layers of air as let a hand break it loose from both.
+
+    Attributes:
+        process: it prints on. high: of the spring's bars, mm. line: length of bar that stands over the floor at the front of a
+        tear, and its thickness, mm. holds: force its bar stands, N.
+    """
+
+    process: Process
+    high: float
+    line: tuple[float, float]
+    holds: float
+
+    @cached_property
+    def layers(self) -> int:
+        """Layers of air under and over the spring: as few as free it by hand."""
+        return layers_to_break(self.process, self.line, self.holds, ("floor", "roof"))
+
+    @property
+    def by_hand(self) -> float:
+        """Chance that it comes free of floor and roof by hand."""
+        return breaks_loose(self.process, self.layers, self.line, self.holds, ("floor", "roof"))
+
+    @property
+    def air(self) -> float:
+        """Air under and over the spring, mm."""
+        return self.layers * self.process.layer_height
+
+    @property
+    def lifted(self) -> float:
+        """Height above the bed at which the spring begins, mm."""
+        return FLOOR + self.air
+
+    @property
+    def top(self) -> float:
+        """Height of the whole, mm."""
+        return self.lifted + self.high + self.air + ROOF
+
+    def hides(self, z: Array) -> Mask:
+        """Return which heights (n,) are those of floor and roof, or of the air beside them."""
+        return np.asarray((z < self.lifted - 1e-6) | (z > self.lifted + self.high + 1e-6))
+
+    def slabs(self, over: Callable[[float], tree.Solid]) -> list[tree.Solid]:
+        """Return floor and roof; ``over``: a slab of a thickness (mm) on the bed."""
+        return [over(FLOOR), over(ROOF).move(z=self.top - ROOF)]
+
+    def check(self, mend: tuple[str, ...]) -> Check:
+        """Return the verdict on whether it comes free."""
+        return Check("leaves-covers", "Comes free of floor and roof", 100 * self.by_hand, 90, "%", stop=50, printer=True,
+                     mend=mend, topic="fit",
+                     why=f"over {self.layers} layers of air; it tears off bar by bar as its end is worked",
+                     basis="nine of ten prints (common practice, no source)")
+
+    @property
+    def derived(self) -> Derived:
+        """The air, as a figure."""
+        return Derived("air", "air under and over it", self.air, "mm", "fewest layers from which a hand frees it",
+                       "what hangs on what it lies over")
+
+
+@dataclass(frozen=True)
 class Frame:
     """A frame round a spring.
 
     Attributes:
-        process: it prints on. kind: of :data:`AROUND`. half: half the width of what moves in it, mm. foot: y of the inside of
-        its foot. head: y from which on the moving end is a plain neck, ``neck`` mm wide. travel: of the spring, mm. way: 1
-        where it is stretched, -1 pressed. grip: length of what is gripped outside, mm. high: of the bars, mm. line: length of
-        bar that stands over the floor at the front of a tear, mm, and its thickness. holds: force its bar stands, N.
+        process: it prints on. half: half the width of what moves in it, mm. foot: y of the inside of its foot. head: y from
+        which on the moving end is a plain neck, ``neck`` mm wide. travel: of the spring, mm. way: 1 where it is stretched, -1
+        pressed. grip: length of what is gripped outside, mm. high: of the bars, mm. cover: floor and roof, where it has them.
     """
 
     process: Process
-    kind: str
     half: float
     foot: float
     head: float
@@ -68,18 +135,12 @@ class Frame:
     way: int
     grip: float
     high: float
-    line: tuple[float, float]
-    holds: float
+    cover: Cover | None
 
     @cached_property
     def room(self) -> float:
         """Between what moves and the frame, mm."""
         return room_for(self.process)
-
-    @property
-    def covered(self) -> bool:
-        """Whether it has a floor and a roof."""
-        return self.kind == COVERED
 
     @property
     def stops_at(self) -> float:
@@ -106,30 +167,15 @@ class Frame:
         """Where what moves ends, y, mm."""
         return self.wall + WALL + (self.room if self.way > 0 else self.stops_at) + self.grip
 
-    @cached_property
-    def layers(self) -> int:
-        """Layers of air under and over the spring: as few as free it by hand."""
-        return layers_to_break(self.process, self.line, self.holds, ("floor", "roof"))
-
-    @property
-    def by_hand(self) -> float:
-        """Chance that it comes free of floor and roof by hand; 1 without them."""
-        return breaks_loose(self.process, self.layers, self.line, self.holds, ("floor", "roof")) if self.covered else 1.0
-
-    @property
-    def air(self) -> float:
-        """Air under and over the spring, mm."""
-        return self.layers * self.process.layer_height
-
     @property
     def lifted(self) -> float:
         """Height above the bed at which the spring begins, mm."""
-        return FLOOR + self.air if self.covered else 0.0
+        return self.cover.lifted if self.cover else 0.0
 
     @property
     def top(self) -> float:
         """Its height, mm."""
-        return self.lifted + self.high + (self.air + ROOF if self.covered else 0.0)
+        return self.cover.top if self.cover else self.high
 
     def moving(self) -> tree.Solid:
         """Neck, collar and grip of the moving end, from the head on, at the height of the bars."""
@@ -138,7 +184,7 @@ class Frame:
         if self.way < 0:
             pieces.append(rectangle(-lip, self.end - self.grip, lip, self.end))
         whole = tree.union([tree.Extrude(each, self.high) for each in pieces]).move(z=self.lifted)
-        if not self.covered:
+        if self.cover is None:
             return whole
         # What is gripped stands on the bed, beyond the floor.
         half = lip if self.way < 0 else half
@@ -154,7 +200,7 @@ class Frame:
             *(tree.Extrude(rectangle(a, low, b, far), top) for low, a, b in (
                 (self.foot - 0.5, -out, -self.inside), (self.foot - 0.5, self.inside, out),
                 (self.wall, -out, -opening), (self.wall, opening, out)))]
-        if self.covered:
+        if self.cover:
             over = rectangle(-out, self.foot - WALL, out, far)
-            pieces += [tree.Extrude(over, FLOOR), tree.Extrude(over, ROOF).move(z=top - ROOF)]
+            pieces += self.cover.slabs(lambda thick: tree.Extrude(over, thick))
         return tree.union(pieces)

@@ -11,6 +11,8 @@ import numpy as np
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
+from bouncy_latch.core.layers.bonding import PEEL_FRONT
+from bouncy_latch.core.mechanisms.springing.framed import NOTHING, Cover
 from bouncy_latch.core.mechanisms.springing.sizes import FORCE_HELP, SpringParams
 from bouncy_latch.core.mechanisms.springing.spring import BEYOND, Wanted, fill_of, room_for
 from bouncy_latch.core.mechanisms.springing.sprung import Sprung
@@ -20,6 +22,7 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Edge, Outline, from_corners, rectangle
 
+ROOFED = "rails, floor and roof"
 SINGLE, PARALLEL, FOLDED = "single", "two parallel", "folded"
 NO, YES = "no", "yes"
 FINGER = 3.0
@@ -51,6 +54,8 @@ class LeafSpringParams(SpringParams):
     stopped: str = choice(NO, (NO, YES), label="stop", role="chosen",
                        when={"form": (SINGLE, PARALLEL)},
                        help="A finger beside the end block that ends its way a tenth beyond its travel.")
+    around: str = choice(NOTHING, (NOTHING, ROOFED), label="round it", role="chosen", when={"form": (SINGLE, PARALLEL)},
+                         help="Rails that stop it on both sides, with a floor and a roof; half of its end block stands out.")
     backing: float = blocks.backing(12, label="behind", low=3, high=200, part="block", help="Length of what holds it.")
 
 
@@ -90,7 +95,44 @@ class Plan:
                           self.process.modulus.mean, self.process.plastic.poisson, LEVEL if self.two else FREE, p.fillet)
         return Leaves(self.process, p.travel, winding.thickness, self.gap, 0.0, p.cycles,
                       Wanted(p.force, p.rate_asked, p.energy_asked), False, winding, bars=len(self.middles),
-                      share=0.5 if self.folded else 1.0, beside=self.room if self.folded else math.inf)
+                      share=0.5 if self.folded else 1.0, beside=self.room if self.folded or self.cover else math.inf,
+                      freed=self.cover.by_hand if self.cover else 1.0)
+
+    @cached_property
+    def cover(self) -> Cover | None:
+        """Floor and roof, where it has them."""
+        p = self.p
+        if p.around == NOTHING or self.folded:
+            return None
+        # It is peeled off from its end block on, bent over the front of the tear.
+        holds = p.width * p.thickness**2 / 6 * self.process.plastic.strength / PEEL_FRONT
+        return Cover(self.process, p.width, (PEEL_FRONT, p.thickness), holds)
+
+    @property
+    def sides(self) -> tuple[float, float]:
+        """Where the rails stand under and over the leaves, y, mm: the way it goes they stop it."""
+        turned = 0.0 if self.two else (self.p.carried + self.reach) * math.sin(self.tilt)
+        return -self.reach - self.room - turned, self.reach + self.stops_at + turned
+
+    @property
+    def mouth(self) -> float:
+        """Where floor and roof end, so that the end block stands out, mm."""
+        return self.p.length + self.p.carried / 2
+
+    @property
+    def top(self) -> float:
+        """Height of all of it, mm."""
+        return self.cover.top if self.cover else self.p.width
+
+    def _roofed(self, moving: list[tree.Solid], cover: Cover) -> tree.Solid:
+        """Leaves and end block between rails, floor and roof; what stands out of them stands on the bed."""
+        (below, above), begin, reach = self.sides, -0.5, self.reach
+        over = rectangle(begin, below - FINGER, self.mouth, above + FINGER)
+        rails = [rectangle(begin, below - FINGER, self.mouth, below), rectangle(begin, above, self.mouth, above + FINGER)]
+        out = rectangle(self.mouth + self.room, -reach, self.p.length + self.p.carried, reach)
+        return tree.union([tree.union(moving).move(z=cover.lifted), tree.Extrude(out, cover.lifted + self.p.width),
+                           *(tree.Extrude(each, cover.top) for each in rails),
+                           *cover.slabs(lambda thick: tree.Extrude(over, thick))])
 
     @property
     def gap(self) -> float:
@@ -111,6 +153,8 @@ class Plan:
     @property
     def widest(self) -> float:
         """How far all of it reaches either side, mm."""
+        if self.cover:
+            return self.sides[1] + FINGER
         return self.outer + self.p.thickness / 2 + self.p.fillet + 1.0 if self.folded else self.reach
 
     @property
@@ -154,7 +198,8 @@ class Plan:
         if self.folded:
             return self._folded()
         end = tree.Extrude(rectangle(p.length, -reach, p.length + p.carried, reach), p.width)
-        return tree.union([*(tree.Extrude(self.leaf(y), p.width) for y in self.middles), end, *self.finger()])
+        moving: list[tree.Solid] = [*(tree.Extrude(self.leaf(y), p.width) for y in self.middles), end]
+        return self._roofed(moving, self.cover) if self.cover else tree.union([*moving, *self.finger()])
 
     def _folded(self) -> tree.Solid:
         """The pair that is held, the bar it carries, the pair that leads back from that, and the block between the posts."""
@@ -173,7 +218,7 @@ class Plan:
     def finger(self) -> list[tree.Solid]:
         """What stops its end: from the block that holds it, beside the leaves, to beside the end block."""
         p, near = self.p, self.reach + self.stops_at
-        if p.stopped == NO or self.folded:
+        if p.stopped == NO or self.folded or self.cover:
             return []
         foot = rectangle(-min(p.backing, 2 * FINGER), self.reach - 0.5, 0.0, near + FINGER)
         return [tree.Extrude(each, p.width) for each in (foot, rectangle(-0.5, near, p.length + p.carried, near + FINGER))]
@@ -198,7 +243,9 @@ class Plan:
     def _warp_straight(self, points: Array, value: float) -> Array:
         p, found = self.p, points.copy()
         # The stop's finger stays with the block that holds it; the block they carry goes with their ends.
-        free = (points[:, 0] > 0) & (points[:, 1] <= self.reach + 1e-6)
+        free = (points[:, 0] > 0) & (points[:, 1] <= self.reach + 1e-6) & (points[:, 1] >= -self.reach - 1e-6)
+        if self.cover:
+            free &= ~self.cover.hides(points[:, 2]) | (points[:, 0] > self.mouth + 1e-6)
         local, middle = self._local(points, np.array(self.middles))
         end = points[:, 0] >= p.length
         local[end, 1], middle = points[end, 1], np.where(end, 0.0, middle)
@@ -232,12 +279,18 @@ class Plan:
         x, y = points[:, 0], points[:, 1]
         middles = np.array([*self.middles, *((-self.outer, self.outer) if self.folded else ())])
         local, _ = self._local(points, middles)
-        ends = (x <= 0) | (x >= self.p.length) | ((y > self.reach + 1e-6) & (not self.folded))
+        ends = (x <= 0) | (x >= self.p.length) | ((np.abs(y) > self.reach + 1e-6) & (not self.folded))
+        if self.cover:
+            ends |= self.cover.hides(points[:, 2])
         return np.where(ends, 0.0, self.sprung.strained(local, value))
 
 
 @dataclass(frozen=True)
 class Leaves(Sprung):
-    """Leaves side by side, or pairs of them one after the other; ``beside``: least gap to what is round them, mm."""
+    """Leaves side by side, or pairs of them one after the other.
+
+    ``beside``: least gap to what is round them, mm. ``freed``: chance that a hand frees them from floor and roof.
+    """
 
     beside: float = math.inf
+    freed: float = 1.0

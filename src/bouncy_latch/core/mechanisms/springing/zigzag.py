@@ -11,7 +11,7 @@ import numpy as np
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.winding import LINE, PINNED, Winding, stroke
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
-from bouncy_latch.core.mechanisms.springing.framed import AROUND, NOTHING, Frame
+from bouncy_latch.core.mechanisms.springing.framed import AROUND, COVERED, NOTHING, Cover, Frame
 from bouncy_latch.core.mechanisms.springing.sizes import FORCE_HELP, SpringParams
 from bouncy_latch.core.mechanisms.springing.spring import Wanted, fill_of
 from bouncy_latch.core.mechanisms.springing.sprung import Sprung
@@ -153,9 +153,9 @@ class Plan:
         # A tear runs along the bar from the end that is worked: only a front of it holds at a time.
         arm = (p.row_length + p.pitch) / 2
         holds = bar.made.bending * self.process.plastic.strength / (p.thickness / 2) / arm
-        return Frame(self.process, p.around, max(self.wide / 2, float(aside)), -p.tab,
-                     self.top + p.thickness / 2 + p.pitch - p.thickness, p.tab, p.travel, self.way, p.tab, p.width,
-                     (PEEL_FRONT, p.thickness), holds)
+        cover = Cover(self.process, p.width, (PEEL_FRONT, p.thickness), holds) if p.around == COVERED else None
+        return Frame(self.process, max(self.wide / 2, float(aside)), -p.tab,
+                     self.top + p.thickness / 2 + p.pitch - p.thickness, p.tab, p.travel, self.way, p.tab, p.width, cover)
 
     @property
     def wide(self) -> float:
@@ -208,4 +208,5 @@ class Zigzag(Sprung):
     @property
     def freed(self) -> float:
         """Chance that a hand frees it from floor and roof."""
-        return self.plan.frame.by_hand if self.plan and self.plan.frame else 1.0
+        frame = self.plan.frame if self.plan else None
+        return frame.cover.by_hand if frame and frame.cover else 1.0
