@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+import itertools
 import math
+import re
 import xml.etree.ElementTree as ET
 
 import pytest
@@ -82,3 +84,22 @@ def test_a_clamp_plots_the_pull_of_its_screws_from_where_it_touches():
     assert course.curves["screws"][0] == 0
     assert course.curves["screws"][-1] == pytest.approx(solution.value("preload"))
     assert course.asked[0].value == pytest.approx(solution.value("torque_needed") / (0.2 * 4))
+
+
+@pytest.mark.parametrize("values", [(1, 3.9, 20), (0.5, 0.6, 0.7), (9.6, 9.8, 9.9), (30, 40, 2)])
+def test_what_a_curve_is_held_against_is_named_in_its_order(values):
+    """Higher lines have their words higher; those beyond the plot stand together at its top, smallest first."""
+    names = [f"line {i}" for i in range(len(values))]
+    course = Course("force", "N", (0.0, 1.0), {"force": (0.0, 10.0)}, "",
+                    asked=tuple(Asked(name, value) for name, value in zip(names, values, strict=True)))
+    picture = courses.to_svg(course, 500, 138)
+    found = {name: float(re.search(rf'y="([\d.]+)"[^>]*>[^<]*{name}', picture).group(1)) for name in names}
+    order = sorted(names, key=lambda name: values[names.index(name)])
+    inside = [name for name in order if values[names.index(name)] <= courses.frame(course, 500, 138, 0, 1).most]
+    places = [found[name] for name in inside]
+    assert all(low - high > 9 for low, high in itertools.pairwise(places)), "no two on one another"
+    beyond = [name for name in order if name not in inside]
+    assert len({found[name] for name in beyond}) <= 1
+    assert all(found[name] < min(places, default=1e9) for name in beyond)
+    said = [picture.index(name) for name in beyond]
+    assert said == sorted(said)

@@ -98,3 +98,71 @@ def test_a_weight_on_a_printed_spring_is_evidence(bouncy, tmp_path):  # noqa: F8
     code, _, err = bouncy(*words, "--travel", 900)
     assert code == 2
     assert err.count("\n") == 1
+
+
+@pytest.mark.parametrize(("kind", "sizes", "says"), [
+    ("zigzag-spring", {"room_length": 12}, "hold no spring"), ("zigzag-spring", {"thickness": 0}, "thickness must be"),
+    ("zigzag-spring", {"force": 2, "rate_asked": 5, "travel": 8}, "contradict each other"),
+    ("zigzag-spring", {"action": "pressed", "travel": 40}, "it is solid at"),
+    ("zigzag-spring", {"around": "a shed"}, "must be one of"), ("leaf-spring", {"travel": "nan"}, "travel must be"),
+    ("spiral-spring", {"turns": 25}, "leave no gaps"), ("spiral-spring", {"travel": 9}, "it is solid after"),
+    ("spiral-spring", {"start": "clockwork"}, "has no start 'clockwork'"),
+    ("ring-spring", {"outer_radius": 12}, "no room for arms"), ("ring-spring", {"travel": 30, "stopped": "no"}, "cannot be"),
+    ("fin-ring", {"opening": 8}, "leave no core"), ("side-spring", {"length": 200, "travel": 31}, "from 0.05 to 20"),
+    ("zigzag-spring", {"process": "moon"}, "moon")])
+def test_what_cannot_be_is_one_sentence_and_nothing_else(bouncy, kind, sizes, says):  # noqa: F811
+    where = ("--process", sizes["process"]) if "process" in sizes else ()
+    words = [word for name, value in sizes.items() if name != "process" for word in ("--set", f"{name}={value}")]
+    code, out, err = bouncy("solve", kind, *words, *where, "--quick")
+    assert (code, out) == (2, "")
+    assert err.count("\n") == 1
+    assert says in err
+
+
+def test_what_is_possible_holds_where_it_says_so(bouncy):  # noqa: F811
+    found = told(bouncy("target", "leaf-spring", "--set", "force=2", "--set", "travel=3", "--possible"))["possible"]
+    assert (found["figure"], found["unit"], found["share_of"]) == ("rate", "N/mm", "Strain")
+    assert found["asked"] == pytest.approx(2 / 3, rel=0.05), "2 N over 3 mm"
+    good = [item for item in found["designs"][1:] if item["holds"]]
+    assert 5 < len(good) < len(found["designs"])
+    for item in good[:4]:
+        sizes = {**item["set"], "travel": 3, "force": 2}
+        words = [word for name, value in sizes.items() for word in ("--set", f"{name}={value}")]
+        solved = told(bouncy("solve", "leaf-spring", *words, "--quick"))
+        assert solved["derived"]["rate"]["value"] == pytest.approx(item["figure"], rel=1e-3)
+        checks = {check["id"]: check for check in solved["checks"]}
+        assert 100 * checks["strain"]["value"] / checks["strain"]["limit"] == pytest.approx(item["share"], rel=1e-2)
+        assert {check["verdict"] for name, check in checks.items() if name not in {"force", "springs"}} == {"ok"}
+    short = next(item for item in found["designs"] if not item["holds"])
+    assert short["short_of"]
+    code, _, err = bouncy("target", "hook", "--possible", "--set", "hold=40")
+    assert code == 2
+    assert "nothing is plotted" in err
+
+
+@pytest.mark.parametrize(("name", "turns"), [("lid closer", 4), ("wind-up", 13)])
+def test_a_spiral_starts_from_what_it_is_for(bouncy, name, turns):  # noqa: F811
+    found = told(bouncy("solve", "spiral-spring", "--set", f"start={name}", "--set", "width=9"))
+    assert found["params"]["turns"]["value"] == turns
+    assert found["params"]["width"]["value"] == 9, "what is set besides wins"
+    assert {check["verdict"] for check in found["checks"]} == {"ok"}
+
+
+@pytest.mark.parametrize(("kind", "sizes"), [
+    ("zigzag-spring", {"around": "a frame"}),
+    ("zigzag-spring", {"around": "a frame, floor and roof", "action": "pressed", "travel": 5}),
+    ("leaf-spring", {"around": "rails, floor and roof", "spacing": 9}), ("leaf-spring", {"form": "folded"}),
+    ("spiral-spring", {"around": "a drum, floor and roof", "turns": 9}), ("ring-spring", {}),
+    ("ring-spring", {"action": "button"}),
+    ("fin-ring", {}), ("side-spring", {})])
+def test_its_layers_print_without_a_stop_and_its_files_are_closed(bouncy, tmp_path, kind, sizes):  # noqa: F811
+    words = [word for name, value in sizes.items() for word in ("--set", f"{name}={value}")]
+    found = told(bouncy("solve", kind, *words))
+    assert not [check for check in found["checks"] if check["verdict"] == "stop"]
+    looks = {check["id"] for check in found["checks"] if check["verdict"] == "look"}
+    assert looks <= {"bridge"}, "a roof may span more than a line's droop"
+    (file,) = told(bouncy("export", kind, "--out", tmp_path, "--format", "stl", *words))["files"][:1]
+    solid = trimesh.load(file)
+    assert solid.is_watertight
+    assert len(solid.split()) == 1
+    assert solid.bounds[0][2] == pytest.approx(0, abs=1e-5)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -186,3 +187,53 @@ def test_what_is_printed_inside_a_part_hangs_free_in_it(kind, sizes, carried):
     rim = slabs[np.hypot(*slabs[:, :2].T) > 0.9 * np.hypot(*slabs[:, :2].T).max()]
     assert warp(rim) == pytest.approx(rim)
     assert mesh.warped(mesh.refined(found.bodies["A"], 1.5), warp).volume() == pytest.approx(body.volume(), rel=0.01)
+
+
+def test_an_end_that_is_brought_is_held_by_what_holds_the_other():
+    """Small, by the inverse of its flexibility; far, its ends' forces and moments balance, and their work is in the bar."""
+    bar = zigzag.Plan(KIND.params().changed(rows=5), HERON).winding
+    frame, last = bar.frame.released, len(bar.nodes) - 1
+    small = np.array([[1e-4, 2e-4, 1e-5]])
+    _, force = frame.brought(last, small)
+    assert force[0] == pytest.approx(np.linalg.solve(frame.flexibility(last), small[0]), rel=1e-3)
+    steps = np.linspace(0.02, 1.0, 40)[:, None] * np.array([3.0, 4.0, 0.2])
+    moved, force = frame.brought(last, steps)
+    stored = (frame.forces(moved) * frame.strained(moved)[0]).sum(axis=(1, 2)) / 2
+    work = ((force[1:] + force[:-1]) / 2 * np.diff(steps, axis=0)).sum(axis=1).cumsum() + stored[0]
+    assert work[-1] == pytest.approx(stored[-1], rel=0.01)
+    inner = frame._system(moved[-1:])[0][0].reshape(-1, 3)
+    ends = bar.nodes[[0, last]] + moved[-1, [0, last], :2]
+    assert inner[0, :2] == pytest.approx(-inner[last, :2], rel=1e-6)
+    about = inner[[0, last], 2].sum() + sum(x * fy - y * fx for (x, y), (fx, fy, _) in zip(ends, inner[[0, last]], strict=True))
+    assert abs(about) < 1e-6 * np.abs(inner[last, 2])
+
+
+@pytest.mark.parametrize(("arms", "form"), [(3, "zig-zags"), (4, "zig-zags"), (3, "leaves")])
+def test_a_shifted_middle_does_the_work_its_arms_store(arms, form):
+    """Of a cushion, ∫F dx is the energy in all its arms; opposite ways it takes as much where arms lie evenly round."""
+    travel = 1.5 if form == "zig-zags" else 0.6
+    plan = exact(RING, arms=arms, arm_form=form, travel=travel, stopped="no")
+    cushion = ringed.Plan(plan.params, plan.process).sprung
+    _, moved, force, _ = cushion._followed
+    frame = cushion.plan.winding.frame
+    stored = (frame.forces(moved[-1]) * frame.strained(moved[-1])[0]).sum() / 2
+    assert plan.value("energy") == pytest.approx(stored, rel=0.02)
+    assert force[-1] == pytest.approx(plan.value("force"))
+    curve = plan.motion.course.curves["force"]
+    assert all(a < b for a, b in pairwise(curve))
+
+
+@pytest.mark.parametrize("growth", [-0.05, 0.0, 0.08, 0.15])
+@pytest.mark.parametrize("kind", [FINS, SIDE], ids=lambda kind: kind.id)
+def test_what_gives_way_is_drawn_so_that_it_gives_as_much_on_every_printer(kind, growth):
+    """Grown by what the printer adds, it reaches as far beyond its opening as it is to give; a fatter bar presses harder."""
+    process = HERON.model_copy(update={"growth": Spread(mean=growth, sd=0.01)})
+    found, plain = kind.solve(kind.params(), process), exact(kind)
+    box = mesh.evaluate(found.bodies["A"]).bounding_box()
+    opening = found.params.opening
+    if kind is SIDE:
+        assert box[3] - box[0] == pytest.approx(found.value("tips"), abs=1e-3)
+    assert found.value("tips") + 2 * growth == pytest.approx(opening + 2 * found.params.travel)
+    assert (found.value("force") > plain.value("force")) == (growth > 0)
+    assert found.value("push_in") > found.value("force") > found.value("pull_out"), "in over 45°, out by friction alone"
+    assert found.value("held") == pytest.approx(found.value("force") * process.plastic.creep)
