@@ -238,3 +238,38 @@ def test_strain_is_painted_on_what_bends_and_on_nothing_else(shown, qapp):
     assert not stage._strained
     shown.session.select("knuckle-hinge-1")
     assert not stage._strained
+
+
+def off_axis(points):
+    """How far points (n, 3) are from z."""
+    return np.hypot(points[:, 0], points[:, 1])
+
+
+@pytest.mark.parametrize(("name", "moves", "gone"), [
+    ("ring-spring-1", lambda rest: off_axis(rest) < 4, lambda rest, now: now[:, 2] - rest[:, 2]),
+    ("fin-ring-1", lambda rest: off_axis(rest) > 24.2, lambda rest, now: off_axis(rest) - off_axis(now)),
+    ("side-spring-1", lambda rest: np.abs(rest[:, 0]) > 26.2, lambda rest, now: np.abs(rest[:, 0]) - np.abs(now[:, 0]))],
+    ids=["a button goes up", "fins go in", "bars go in"])
+def test_a_spring_is_drawn_as_it_gives_and_what_holds_it_stays(shown, name, moves, gone):
+    """Corners as drawn, at rest and at its travel: what moves has gone as far as is said, what holds it not at all."""
+    shown.session.select(name)
+    stage, motion = shown.shape.stage, shown.session.solution.motion
+
+    def corners_at(value):
+        shown.shape.trace.set_value(value)
+        return np.array(stage._bodies["A"].points, dtype=float)
+
+    rest, now = corners_at(motion.low), corners_at(motion.high)
+    moving = moves(rest)
+    assert moving.any()
+    assert gone(rest[moving], now[moving]).max() == pytest.approx(motion.high, rel=0.05)
+    half = corners_at(motion.high / 2)
+    assert gone(rest[moving], half[moving]).max() == pytest.approx(motion.high / 2, rel=0.1), "half way half as far"
+    assert (np.linalg.norm(now - rest, axis=1) < 1e-4).mean() > 0.1, "what holds it stays"
+    assert stage._strained, "and its strain is painted"
+    assert shown.shape._about.text().startswith("force ")
+    shown.session.set_params("fatter", thickness=1.3)
+    assert len(stage._bodies["A"].points) > 100, "it is drawn anew while it is bent"
+    assert stage._strained
+    shown.session.undo()
+    assert shown.session.solution.params.thickness < 1.3

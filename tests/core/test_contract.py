@@ -12,9 +12,9 @@ import pytest
 from bouncy_latch.core import assembly, fields
 from bouncy_latch.core.checks import OK, STOP
 from bouncy_latch.core.design import Design, Placement
-from bouncy_latch.core.errors import ParamError, SolveError
+from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
 from bouncy_latch.core.freedom import APART, SCREW, SLIDE, TURN, Freedom
-from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge import feasible, verdicts
 from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing
@@ -246,3 +246,26 @@ def test_a_field_appears_by_a_condition_on_any_other():
 def test_a_share_that_is_moved_is_the_same_share():
     share = Share("a", "A", add=tree.Box(0, 0, 0, 1, 1, 1))
     assert share.seated("B", tree.IDENTITY) == replace(share, body="B")
+
+
+@pytest.mark.parametrize("kind", [kind for kind in registry.kinds().values() if kind.trade], ids=lambda kind: kind.id)
+def test_what_is_traded_is_spread_and_every_start_is_a_design(kind):
+    """Figure and verdict of the trade exist, designs lie on both sides of the present one, and its starts can be made."""
+    figure, verdict = kind.trade
+    own = Design(kind, kind.params(), HERON)
+    found = feasible.possible(own, count=24)
+    assert found.figure.name == figure
+    assert found.own.figure == pytest.approx(own.solve().value(figure))
+    assert found.own.share == pytest.approx(100 * own.solve().check(verdict).value / own.solve().check(verdict).limit)
+    figures = [item.figure for item in found.tried]
+    assert min(figures) < found.own.figure < max(figures)
+    assert {name for item in found.tried for name in item.changes} <= set(kind.tuned)
+    kept = feasible.possible(own, frozenset({kind.tuned[0]}), count=6)
+    assert not any(kind.tuned[0] in item.changes for item in kept.tried)
+    with pytest.raises(Cancelled):
+        feasible.possible(own, progress=lambda part: part < 0.1)
+    for name, sizes in kind.starts.items():
+        assert kind.starting(name) == dict(sizes)
+        assert kind.solve(kind.params().changed(**sizes), HERON).aim.chance > 0.9
+    with pytest.raises(ParamError, match="has no start"):
+        kind.starting("nothing known")

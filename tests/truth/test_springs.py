@@ -166,6 +166,10 @@ def test_its_figures_follow_from_its_course_and_its_solid():
     # As long as its bar, and two tabs: less where the bar begins inside of them.
     bars = 2 * (18 / 2 - 4) + 8 * 18 + 9 * math.pi * 2
     assert body.volume() == pytest.approx(6 * (1.2 * bars + 2 * 8 * 8.6), rel=0.01)
+    notes = {name: dict(each.notes).get("Energy", "") for name, each in (
+        ("weak", found), ("lively", exact(registry.kind("spiral-spring"), travel=2)))}
+    assert notes["weak"] == "", "nothing is said of a few newton millimetres"
+    assert "eye protection" in notes["lively"]
     low, _, high = (found.motion.course.bands["force"][0][-1], 0, found.motion.course.bands["force"][1][-1])
     assert low < force[-1] < high
 

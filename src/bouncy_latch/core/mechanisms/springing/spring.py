@@ -34,6 +34,8 @@ AGREE = 1.3
 """How far two things asked of one spring may be from going together: its curve need not be straight."""
 APART = 0.1
 """What must be left between bars of a lean print, mm: they are not to touch as they print (common practice, no source)."""
+LIVELY = 50.0
+"""Energy from which on a spring that is let go of can hurt an eye, N·mm (common practice, no source)."""
 ROOM = 1.25
 """How much further the ruler of the load reaches than the load."""
 THIN = 1.0
@@ -358,7 +360,9 @@ def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: A
                          round(max(3 * params.thickness, 2.0), 1), "mm", f"{s.process.plastic.name}, {about}", params.thickness,
                          s.zones, BENT), _load_ruler(s)),
         "notes": (("Wall lines", fill_of(s.process, params.loops).words), ("Lay", "as exported, flat: it bends in its layers"),
-                  ("Material", s.process.plastic.name)), **parts})
+                  ("Material", s.process.plastic.name),
+                  *((("Energy", f"stores {s.energy:.0f} N·mm: hold it when it is let go, and wear eye protection"),)
+                    if s.energy >= LIVELY else ())), **parts})
 
 
 def moving(s: Spring, label: str, words: str, follow: Callable[[Array, float], Array],
