@@ -258,7 +258,13 @@ def test_what_is_traded_is_spread_and_every_start_is_a_design(kind):
     assert found.own.figure == pytest.approx(own.solve().value(figure))
     assert found.own.share == pytest.approx(100 * own.solve().check(verdict).value / own.solve().check(verdict).limit)
     figures = [item.figure for item in found.tried]
-    assert min(figures) < found.own.figure < max(figures)
+    assert max(figures) > 2 * min(figures), "they are spread"
+    shares = [item.share for item in found.tried]
+    assert min(shares) < found.own.share < max(shares)
+    for item in found.tried[:3]:
+        again = own.changed(**item.changes).solve()
+        assert again.value(figure) == pytest.approx(item.figure), "each is the design it says it is"
+        assert item.holds == (not item.short)
     assert {name for item in found.tried for name in item.changes} <= set(kind.tuned)
     kept = feasible.possible(own, frozenset({kind.tuned[0]}), count=6)
     assert not any(kind.tuned[0] in item.changes for item in kept.tried)
