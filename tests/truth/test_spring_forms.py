@@ -10,7 +10,8 @@ import pytest
 
 from bouncy_latch.core.flex.grid import Grid, buckles_at, column, torsion_of
 from bouncy_latch.core.flex.winding import PINNED, Winding
-from bouncy_latch.core.mechanisms.springing import ringed, zigzag
+from bouncy_latch.core.mechanisms.springing import framed, ringed, spring, zigzag
+from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh
 from bouncy_latch.core.solids.outline import Edge, rectangle
@@ -166,7 +167,8 @@ def test_a_frame_stops_it_and_floor_and_roof_let_it_go(action):
 @pytest.mark.parametrize(("kind", "sizes", "carried"), [
     ("leaf-spring", {"around": "rails, floor and roof", "travel": 4}, (55.0, 0.0)),
     ("leaf-spring", {"around": "rails, floor and roof", "travel": 4, "form": "single"}, (52.0, 0.0)),
-    ("spiral-spring", {"around": "a drum, floor and roof", "travel": 0.75}, (0.0, 5.0))])
+    ("spiral-spring", {"around": "a drum, floor and roof", "travel": 0.75}, (0.0, 5.0)),
+    ("ring-spring", {"around": "floor and roof"}, (0.0, 5.0))])
 def test_what_is_printed_inside_a_part_hangs_free_in_it(kind, sizes, carried):
     """A section through floor, air, bars, air and roof of the finished solid; moved, what is round it stays where it is."""
     found = exact(registry.kind(kind), **sizes)
@@ -237,3 +239,21 @@ def test_what_gives_way_is_drawn_so_that_it_gives_as_much_on_every_printer(kind,
     assert (found.value("force") > plain.value("force")) == (growth > 0)
     assert found.value("push_in") > found.value("force") > found.value("pull_out"), "in over 45°, out by friction alone"
     assert found.value("held") == pytest.approx(found.value("force") * process.plastic.creep)
+
+
+@pytest.mark.parametrize("process", population.built_in(), ids=lambda process: process.id)
+def test_room_and_air_follow_the_printer(process):
+    """Hardly a print's walls touch, no less than a line is left; as few layers of air as let a bar go, more where more holds."""
+    room = spring.room_for(process)
+    assert spring.apart(room, process) > 0.99
+    assert room >= process.line_width
+    assert spring.apart(room, process) > spring.apart(room - 0.2, process)
+    wavering = process.model_copy(update={"growth": Spread(mean=process.growth.mean, sd=3 * process.growth.sd)})
+    assert spring.room_for(wavering) > room
+    chances = [framed.breaks_loose(process, layers, (10.0, 1.2), 4.0) for layers in (1, 2, 3, 4)]
+    assert chances == sorted(chances), "further off it lets go more easily"
+    few, many = (framed.layers_to_break(process, (length, 1.2), 4.0) for length in (2.0, 60.0))
+    assert few <= many
+    assert framed.breaks_loose(process, few, (2.0, 1.2), 4.0) >= 0.95
+    both = framed.breaks_loose(process, 2, (10.0, 1.2), 4.0, ("floor", "roof"))
+    assert both <= chances[1], "two faces hold more than one"

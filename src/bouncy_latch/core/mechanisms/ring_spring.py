@@ -15,7 +15,8 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
 )
 from bouncy_latch.core.mechanisms.springing import spring
-from bouncy_latch.core.mechanisms.springing.ringed import BUTTON, CUSHION, YES, ZIGZAGS, Button, Plan, RingSpringParams
+from bouncy_latch.core.mechanisms.springing.carried import Button
+from bouncy_latch.core.mechanisms.springing.ringed import BUTTON, CUSHION, YES, ZIGZAGS, Plan, RingSpringParams
 from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -71,7 +72,9 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
         checks.append(Check("lugs-apart", "Stops clear of its arms", plan.lug_room - 2 * process.growth.mean, spring.APART,
                             "mm", mend=("row_length", "arms"), topic="fit", printer=True, why="as printed, beside them",
                             basis="a tenth (common practice, no source)"))
-    derived = (*spring.derived(s),
+    if plan.cover:
+        checks.append(plan.cover.check(("thickness", "row_length")))
+    derived = (*spring.derived(s), *((plan.cover.derived,) if plan.cover else ()),
                Derived("rate_along", "stiffness in its plane", s.along, "N/mm", "frames of all its arms", "geometry"),
                Derived("rate_across", "stiffness out of it", s.across, "N/mm", "arms · grid of one, its end kept level",
                        "geometry"),
@@ -79,13 +82,14 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                  else ()))
 
     def draw() -> Shape:
-        high, half = p.width, p.thickness / 2
+        high, half = plan.low + p.width, p.thickness / 2
         callouts = (Callout(f"ring {2 * p.outer_radius:g}", (-p.outer_radius, 0, plan.rim), (p.outer_radius, 0, plan.rim)),
                     Callout(f"bar {p.thickness:g}", (0, plan.bore - 1 - half, high), (0, plan.bore - 1 + half, high)))
-        views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("at its travel", p.travel, high / 2, axis="z"))
+        views = (SectionView("drawn", 0.0, plan.low + p.width / 2, axis="z"),
+                 SectionView("at its travel", p.travel, plan.low + p.width / 2, axis="z"))
         out = p.outer_radius
         ring = blocks.tube(plan.bore, out, plan.rim)
-        return Shape((Body("A", "spring", ring),), (Share("spring", "A", add=plan.solid()),), callouts, views,
+        return Shape((Body("A", "spring", ring),), (Share("spring", "A", add=plan.housed()),), callouts, views,
                      region=(-out, -out, 0.0, out, out, plan.rim), bends_along=() if button else ((1.0, 0.0, 0.0),))
 
     label = "Press" if button else "Shift"
@@ -112,7 +116,7 @@ KIND = Kind(
     questions=(
         Question("What must it do?", ("action", "travel", "force", "rate_asked", "energy_asked", "cycles")),
         Question("What room is there?", ("outer_radius", "inner_radius", "wall")),
-        Question("What carries it?", ("arm_form", "arms", "rows", "row_length", "stopped")),
+        Question("What carries it?", ("arm_form", "arms", "rows", "row_length", "stopped", "around")),
         Question("How thick are its bars?", ("thickness", "width", "loops")),
     ),
     recommend="thickness",
