@@ -243,7 +243,7 @@ def test_what_gives_way_is_drawn_so_that_it_gives_as_much_on_every_printer(kind,
 
 @pytest.mark.parametrize("process", population.built_in(), ids=lambda process: process.id)
 def test_room_and_air_follow_the_printer(process):
-    """Hardly a print's walls touch, no less than a line is left; as few layers of air as let a bar go, more where more holds."""
+    """Hardly a print's walls touch, no less than a line is left; as few layers of air as let a bar go."""
     room = spring.room_for(process)
     assert spring.apart(room, process) > 0.99
     assert room >= process.line_width
