@@ -56,26 +56,30 @@ def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[
     Followed from triangle to triangle by the edges they share.
     """
     above = points[:, 2] > height
-    found: dict[tuple[int, int], tuple[int, int]] = {}
-    for face in faces[above[faces].any(axis=1) & ~above[faces].all(axis=1)].tolist():
-        edges = {}
-        for a, b in ((face[0], face[1]), (face[1], face[2]), (face[2], face[0])):
-            if above[a] != above[b]:
-                edges[bool(above[b])] = (min(a, b), max(a, b))
-        found[edges[False]] = edges[True]
-
-    def crossing(edge: tuple[int, int]) -> Array:
-        p, q = points[edge[0]], points[edge[1]]
-        return np.asarray((p + (height - p[2]) / (q[2] - p[2]) * (q - p))[:2])
-
-    rings = []
-    while found:
-        start, at = found.popitem()
-        ring = [crossing(start)]
-        while at != start:
-            ring.append(crossing(at))
-            at = found.pop(at)
-        rings.append(np.array(ring))
+    cut = faces[above[faces].any(axis=1) & ~above[faces].all(axis=1)]
+    begin, end = cut, np.roll(cut, -1, axis=1)
+    row = np.arange(len(cut))
+    # Of a triangle that is cut one edge leads up through the height and one down; a neighbour has the same edge the other way.
+    goes_up, goes_down = ~above[begin] & above[end], above[begin] & ~above[end]
+    sides = []
+    for way in (goes_down, goes_up):
+        at = way.argmax(axis=1)
+        pair = np.stack([begin[row, at], end[row, at]], axis=1).astype(np.int64)
+        sides.append((pair.min(axis=1), pair.max(axis=1)))
+    (low, high), (onward_low, onward_high) = sides
+    p, q = points[low].astype(np.float64), points[high].astype(np.float64)
+    crossings = (p + ((height - p[:, 2]) / (q[:, 2] - p[:, 2]))[:, None] * (q - p))[:, :2]
+    many = len(points)
+    number = {key: i for i, key in enumerate((low * many + high).tolist())}
+    onward = [number[key] for key in (onward_low * many + onward_high).tolist()]
+    rings, left = [], set(range(len(cut)))
+    while left:
+        at = start = left.pop()
+        ring = [at]
+        while (at := onward[at]) != start:
+            left.discard(at)
+            ring.append(at)
+        rings.append(crossings[ring])
     return rings
 
 
