@@ -267,6 +267,8 @@ def test_a_stop_meets_the_end_block_a_tenth_beyond_its_travel(form):
     finger = np.array([[10.0, crossed[2], 3.0], [end, crossed[3], 3.0]])
     assert warp(finger) == pytest.approx(finger), "it stays"
     assert warp(np.array([[end, crossed[1], 3.0]]))[0, 1] > crossed[1] + 3.5
+    assert found.value("travel_solid") == pytest.approx(4.4)
+    assert "travel_solid" not in {each.name for each in bare.derived}, "without a stop it has none"
     check = next(each for each in found.checks if each.id == "stopped-whole")
     assert check.value == pytest.approx(1.1 * next(each.value for each in found.checks if each.id == "strain"))
     assert found.derived[0].value == pytest.approx(bare.derived[0].value), "it takes nothing of the stiffness"

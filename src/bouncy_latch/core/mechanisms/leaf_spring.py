@@ -17,7 +17,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
 )
 from bouncy_latch.core.mechanisms.springing import spring
-from bouncy_latch.core.mechanisms.springing.leaves import FINGER, FURTHEST, NO, STAGE, YES, LeafSpringParams, Plan
+from bouncy_latch.core.mechanisms.springing.leaves import FINGER, FURTHEST, NO, STAGE, LeafSpringParams, Plan
 from bouncy_latch.core.mechanisms.springing.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -60,7 +60,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
     if plan.cover:
         checks.append(plan.cover.check(("thickness", "length")))
         derived.append(plan.cover.derived)
-    if p.stopped == YES or plan.folded or plan.cover:
+    if plan.is_stopped:
         derived.append(Derived("stops_at", "stopped at", plan.stops_at, "mm", "1.1 · travel", "geometry"))
         checks.append(spring.stopped_whole(s, ("length", "thickness"), "its end"))
     if plan.two:

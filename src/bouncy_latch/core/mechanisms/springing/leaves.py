@@ -93,7 +93,7 @@ class Plan:
         winding = Winding((Edge(0.0, 0.0, p.length / 2, 0.0, 0.0), Edge(p.length / 2, 0.0, p.length, 0.0, 0.0)),
                           p.thickness + 2 * self.process.growth.mean, p.width, fill_of(self.process, p.loops),
                           self.process.modulus.mean, self.process.plastic.poisson, LEVEL if self.two else FREE, p.fillet)
-        return Leaves(self.process, p.travel, winding.thickness, self.gap, 0.0, p.cycles,
+        return Leaves(self.process, p.travel, winding.thickness, self.gap, self.stops_at if self.is_stopped else 0.0, p.cycles,
                       Wanted(p.force, p.rate_asked, p.energy_asked), False, winding, bars=len(self.middles),
                       share=0.5 if self.folded else 1.0, beside=self.room if self.folded or self.cover else math.inf,
                       freed=self.cover.by_hand if self.cover else 1.0)
@@ -209,6 +209,11 @@ class Plan:
         flat += [rectangle(-self.behind - 0.5, side * wide if side < 0 else reach + self.stops_at, 0.0,
                            -(reach + self.stops_at) if side < 0 else wide) for side in (-1, 1)]
         return tree.union([tree.Extrude(each, p.width) for each in flat])
+
+    @property
+    def is_stopped(self) -> bool:
+        """Whether anything ends its way."""
+        return self.p.stopped == YES or self.folded or self.cover is not None
 
     @property
     def stops_at(self) -> float:

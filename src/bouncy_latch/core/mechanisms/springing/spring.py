@@ -105,7 +105,7 @@ class Spring:
     rate_formula: ClassVar[str] = "frame of its centre line, ends held"
     load_formula: ClassVar[str] = "the same frame, bent so far"
     strain_formula: ClassVar[str] = "M·t/(2·E·I)·K_i + N/(E·A), K_i of the turn (Winkler–Bach)"
-    solid_formula: ClassVar[str] = "all gaps closed"
+    solid_formula: ClassVar[str] = "all gaps closed, or its stop"
     meets: ClassVar[str] = "where bars first meet, as printed; from there on it is stiffer"
 
     @property
