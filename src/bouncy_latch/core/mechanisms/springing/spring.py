@@ -198,9 +198,14 @@ class Spring:
 
     @property
     def whole(self) -> float:
-        """Chance that its bar prints as two lines at least."""
+        """Chance that its bar prints as thick as it should at the least."""
         spread = math.hypot(2 * self.process.growth.sd, WANDERS)
-        return float(cdf((self.thickness - 2 * self.process.line_width) / spread))
+        return float(cdf((self.thickness - self.thinnest) / spread))
+
+    @property
+    def thinnest(self) -> float:
+        """How thick its bar should print at the least, mm: two lines, and a millimetre."""
+        return max(2 * self.process.line_width, THIN)
 
     @property
     def chance(self) -> float:
@@ -319,7 +324,7 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
               why=f"greatest at its surface; {m.name} stands {100 * s.permissible:.1f} % "
                   f"{'once' if s.cycles <= 1 else 'often'}",
               basis="the strain the material stands as often as it is used"),
-        Check("bar-lines", "Bar is thick enough", s.thickness, max(2 * s.process.line_width, THIN), "mm", mend=("thickness",),
+        Check("bar-lines", "Bar is thick enough", s.thickness, s.thinnest, "mm", mend=("thickness",),
               printer=True, topic="print", why="as printed; thinner bars are one line, and tear between its layers",
               basis="two lines of the process, and a millimetre (common practice, no source)"),
     ]
