@@ -30,7 +30,7 @@ from bouncy_latch.core.trial import rides
 
 MARGIN = 0.08
 """Part of half the view that is left free round what is seen."""
-SKETCH_FINE, SKETCH_PARTS = 1.6, 18
+SKETCH_FINE, SKETCH_PARTS = 1.6, 15
 """Longest edge of what bends while something is being dragged, mm, or of larger bodies how many lie along it."""
 ENOUGH = 4000
 """Corners of a body by which its outline is known; of finer ones some are left out."""

@@ -177,6 +177,9 @@ class _Search:
         """Yield steps (d,) of the logarithms of sizes that mend margins (n,) with slopes (n, d): to sizes that there are, the
         coarsest first, and the others make up for it; then with counts a whole one further; half of the plain step last."""
         step = _mended(margins, slopes)
+        if not _two_sided(self.solution):
+            yield from (step, 0.5 * step)
+            return
         sizes = np.array([self.size_of(design, name) for name in names])
         grid = np.log1p(np.array([self.facts[name].step for name in names]) / sizes)
         coarsest = np.argsort(-grid * np.abs(slopes).max(axis=0))
@@ -220,6 +223,11 @@ def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress
     return search.best, search.solution, search.done
 
 
+def _two_sided(solution: Solution) -> bool:
+    """Whether something asked of it may be missed on either side: its chance to work then has a ridge slopes do not show."""
+    return any(check.off is not None for check in solution.checks)
+
+
 def _others_fail(solution: Solution) -> bool:
     """Whether more than the chance that it works is missing, which is made of the others."""
     return any(check.verdict != OK for check in solution.checks if check.id != solution.aim.check)
@@ -232,7 +240,7 @@ def _margins(solution: Solution, others: bool) -> Array:
     for check in solution.checks:
         if check.off is not None:
             found += [_NEARLY - check.off, _NEARLY + check.off]
-        elif check.id == solution.aim.check and check.unit == "%":
+        elif check.id == solution.aim.check and _two_sided(solution):
             found.append(1.0 if others else _ODDS * (_odds(check.value / 100) - _odds(check.limit / 100)))
         else:
             found.append(float(np.clip(check.margin / (abs(check.limit) or 1.0), -2.0, 2.0)))
