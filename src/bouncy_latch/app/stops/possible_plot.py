@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -27,13 +27,7 @@ SIZE = 4.0
 
 
 class PossiblePlot(QWidget):
-    """Designs spread round the present one, worked out beside the interface when they are wanted.
-
-    Signals:
-        taken: nothing; the session has the sizes of a design then.
-    """
-
-    taken = Signal()
+    """Designs spread round the present one, worked out beside the interface when they are wanted."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -193,7 +187,6 @@ class PossiblePlot(QWidget):
         if self.found is not None:
             self._chosen = number
             self._session.set_params("sizes out of what is possible", **self.found.tried[number].changes)
-            self.taken.emit()
 
     # -- paint ---------------------------------------------------------------------------------------------------------
 

@@ -31,9 +31,9 @@ class Giving(Sprung):
         return math.hypot(super().scatter, self.process.growth.sd / self.travel)
 
     @property
-    def survives(self) -> float:
-        """Chance that it stands what it must give, further where it prints fat."""
-        return super().survives if self.process.growth.sd < self.travel else 0.0
+    def strain_scatter(self) -> float:
+        """Log spread of the strain: as of every spring, and because fat prints must give further."""
+        return math.hypot(super().strain_scatter, self.process.growth.sd / self.travel)
 
     @property
     def pulled_out(self) -> float:

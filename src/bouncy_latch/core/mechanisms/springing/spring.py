@@ -169,10 +169,14 @@ class Spring:
         return math.hypot(self.process.modulus.sd / self.process.modulus.mean, by_growth)
 
     @property
+    def strain_scatter(self) -> float:
+        """Log spread of the strain over what it stands: of that limit, and of growth through the thickness."""
+        return math.hypot(chances.STRAIN_SPREAD, 2 * self.process.growth.sd / self.thickness)
+
+    @property
     def survives(self) -> float:
         """Chance that it stands its travel."""
-        spread = math.hypot(chances.STRAIN_SPREAD, 2 * self.process.growth.sd / self.thickness)
-        return float(cdf(math.log(self.permissible / max(self.strain, 1e-9)) / spread))
+        return float(cdf(math.log(self.permissible / max(self.strain, 1e-9)) / self.strain_scatter))
 
     @cached_property
     def off(self) -> dict[str, tuple[float, float]]:
