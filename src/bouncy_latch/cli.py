@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import io
 import logging
-import math
 import os
 import sys
 import warnings
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
 
-from bouncy_latch.cli_evidence import evidence_app
-from bouncy_latch.cli_gcode import gcode_app
-from bouncy_latch.cli_hardware import hardware_app
-from bouncy_latch.cli_printers import printers_app
+from bouncy_latch import listed
 from bouncy_latch.cli_shared import (
     DEFAULT_PROCESS,
     PolicyOption,
@@ -33,114 +30,28 @@ from bouncy_latch.cli_shared import (
     values_of,
 )
 from bouncy_latch.core import files
-from bouncy_latch.core.checks import ordered
 from bouncy_latch.core.errors import ParamError, UserError, reason_of, shortly
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.outcomes import OUTCOMES, RECORDED
 from bouncy_latch.core.process import population
 
 if TYPE_CHECKING:
-    from bouncy_latch.core.checks import Check
     from bouncy_latch.core.design import Design
-    from bouncy_latch.core.judge.printing import Printed
-    from bouncy_latch.core.judge.remedies import Remedy
-    from bouncy_latch.core.judge.verdicts import Outlook, Proof
-    from bouncy_latch.core.mechanisms.contract import Solution
+    from bouncy_latch.core.layers.setup import Stop
+    from bouncy_latch.core.project.document import Mechanism
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
 
+GROUPS = ("evidence", "printers", "hardware", "gcode")
+"""Commands of their own: the module ``cli_NAME`` holds ``NAME_app``."""
 MOST_SENTENCE = 1200
 """Longest sentence on standard error, characters."""
-
-
-def _check(check: Check, remedies: list[Remedy]) -> dict[str, Any]:
-    found: dict[str, Any] = {
-        "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
-        "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
-        "topic": check.topic, "basis": check.basis,
-        "remedies": [{"param": change.param, "value": change.value, "unit": change.unit, **_remedy(r)}
-                     for r in remedies for change in r.changes if len(r.changes) == 1],
-    }
-    pairs = [{"set": r.values, **_remedy(r)} for r in remedies if len(r.changes) > 1]
-    if pairs:
-        found["pairs"] = pairs
-    if check.place is not None:
-        found["place"] = [figure(v) for v in check.place]
-    return found
-
-
-def _remedy(remedy: Remedy) -> dict[str, Any]:
-    return {"margin": figure(remedy.margin), "text": remedy.text, "chance": figure(remedy.chance), "left": list(remedy.left)}
-
-
-def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:
-    """Return the stable JSON contract of ``solve``."""
-    from bouncy_latch.core.judge.verdicts import offered
-
-    params = {}
-    for name, facts in type(solution.params).facts().items():
-        params[name] = {"value": getattr(solution.params, name), "unit": facts.unit, "role": facts.role}
-    checks = [*solution.checks, *(proof.checks if proof else ())]
-    return {
-        "kind": solution.kind,
-        "process": solution.process.id,
-        "params": params,
-        "derived": {d.name: {"value": figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
-                    for d in solution.derived},
-        "checks": [_check(c, offered(view, proof, c.id)) for c in ordered(checks)],
-        "print_window": None if view.window is None else
-        {"lo": figure(view.window.low), "hi": figure(view.window.high), "unit": "mm/side",
-         "share": figure(view.window.share(solution.process.growth)),
-         "ends": {"lo": view.window.thin, "hi": view.window.fat}},
-        "prediction": _prediction(solution),
-        "recommended": {} if view.recommended is None else
-        {registry.kind(solution.kind).recommend: figure(view.recommended)},
-        **({"pauses": [{"z": figure(p.z), "insert": p.insert, "note": p.note} for p in solution.pauses]}
-           if solution.pauses else {}),
-    }
-
-
-def _prediction(solution: Solution) -> dict[str, Any]:
-    """What is expected: of a joint printed in place how it frees, of parts put together the chance and the forces."""
-    found: dict[str, Any] = {"aim": {"words": solution.aim.words, "chance": figure(solution.aim.chance)}}
-    freeing, play = solution.freeing, solution.play
-    if freeing is not None:
-        found |= {"class": freeing.outcome,
-                  "p": {name: figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
-                  "breakaway": {"value": figure(freeing.breakaway), "unit": "N·mm"}}
-    else:
-        ruler = solution.rulers[0]
-        if ruler.scale in RECORDED:
-            chances = ruler.chances(ruler.value)
-            found["p"] = {name: figure(chance) for name, chance in zip(ruler.scale.names, chances, strict=True)}
-    if play is not None:
-        found["play"] = {"axial": figure(play.axial), "radial": figure(play.radial), "edge": figure(play.edge),
-                         "tilt_deg": figure(play.tilt * 57.29577951), "unit": "mm"}
-    course = solution.motion.course
-    if course is not None:
-        curves = {name: _figures(curve) for name, curve in course.curves.items()}
-        bands = {name: {"low": _figures(low), "high": _figures(high)} for name, (low, high) in course.bands.items()}
-        found["course"] = {"unit": course.unit, "travel": [figure(v) for v in course.values], **curves,
-                           **({"band": bands} if bands else {}),
-                           **({"asked": [{"words": each.words, "value": figure(each.value)} for each in course.asked]}
-                              if course.asked else {})}
-    if solution.notes:
-        found["print_notes"] = dict(solution.notes)
-    if solution.bought:
-        found["bought"] = [{"name": item.name, "count": item.count, "note": item.note} for item in solution.bought]
-    return found
-
-
-def _figures(values: tuple[float, ...]) -> list[float | None]:
-    """What locks has no force; JSON has no infinity either."""
-    return [figure(value) for value in values]
 
 
 @app.command()
 def kinds() -> None:
     """List the mechanism kinds and their parameters."""
-    say({
+    found = {
         kind.id: {
             "title": kind.title, "summary": kind.summary,
             "params": {f.name: {"label": f.label, "unit": f.unit, "role": f.role, "default": f.default, "help": f.help,
@@ -148,7 +59,8 @@ def kinds() -> None:
                        for f in kind.params.facts().values()},
         }
         for kind in registry.kinds().values()
-    })
+    }
+    listed.keep(say(found))
 
 
 @app.command()
@@ -158,14 +70,16 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
           quick: Annotated[bool, typer.Option("--quick", help="Leave out the sweep and the layers.")] = False,
           json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
     """Work a mechanism (or all of a project) out: sizes, checks with remedies, prediction, print window, recommended gap."""
+    from bouncy_latch.cli_report import report
     from bouncy_latch.core.judge.verdicts import outlook, prove
 
     def worked_out(request: Design) -> dict[str, Any]:
         solution = request.solve()
-        return report(solution, outlook(request, solution), None if quick else prove(request, solution))
+        return report(solution, outlook(request, solution), None if quick else prove(request, solution, traced=False))
 
     if Path(what).suffix == ".latch":
-        say({"mechanisms": [{"name": item.name, **worked_out(design)} for item, design in designs_of(Path(what), set_)]})
+        say({"mechanisms": [{"name": item.name, **({"sits": [each.model_dump() for each in item.sits]} if item.sits else {}),
+                             **worked_out(design)} for item, design in designs_of(Path(what), set_)]})
     else:
         say(worked_out(request_of(what, set_, process, policy)))
 
@@ -219,23 +133,46 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
                                                 )] = "3mf,stl,step",
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
-    from bouncy_latch.core.project import delivery
+    from bouncy_latch.core.project import delivery, seating
 
     formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
+    jobs: list[tuple[Design, str, tuple[Stop, ...], Mechanism | None]]
     if Path(what).suffix == ".latch":
-        jobs = [(design, delivery.file_stem(item.name), item.stops) for item, design in designs_of(Path(what), set_)]
+        jobs = [(design, delivery.file_stem(item.name), item.stops, item) for item, design in designs_of(Path(what), set_)]
     else:
-        jobs = [(request_of(what, set_, process, policy), what, ())]
+        jobs = [(request_of(what, set_, process, policy), what, (), None)]
     written: list[str] = []
+    built_in: list[str] = []
     solved = []
-    for request, name, stops in jobs:
+    for request, name, stops, item in jobs:
         if test_piece:
-            request = request.piece()
-            name, stops = f"{name}-test", ()
-        solved.append((request, request.solve(), name, stops))
-    for request, solution, name, stops in solved:
-        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops)]
-    say({"files": written})
+            request, name, stops, item = request.piece(), f"{name}-test", (), None
+        solution = request.solve()
+        without = seating.elsewhere(item, solution) if item is not None else frozenset()
+        if item is not None and without and without >= set(solution.bodies):
+            built_in.append(item.id)
+        else:
+            solved.append((request, solution, name, stops, without))
+    for request, solution, name, stops, without in solved:
+        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops,
+                                                          without=without)]
+    say({"files": written, **({"built_in": built_in} if built_in else {})})
+
+
+@app.command()
+def place(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
+          mechanism: Annotated[str, typer.Argument(metavar="MECHANISM", help="Its id or name.")],
+          side: Annotated[str, typer.Argument(metavar="SIDE", help="Which of its sides, such as boss or pocket.")],
+          on: Annotated[str, typer.Option("--on", help="MECHANISM/BODY it is built into, such as knuckle-hinge-1/A.")] = "",
+          at: Annotated[str, typer.Option("--at", help="x,y,z of the seat in that one's print pose, mm.")] = "",
+          turn: Annotated[float | None, typer.Option("--turn", help="About the vertical, degrees.")] = None,
+          off: Annotated[bool, typer.Option("--off", help="Let it stand on its own again.")] = False) -> None:
+    """Build a side of a project's mechanism into a body of another one, or let it stand on its own again."""
+    from bouncy_latch.cli_shared import placed_in
+
+    if bool(on) == off:
+        raise ParamError("say what it sits on with --on MECHANISM/BODY, or --off", field="on", value=on)
+    say(placed_in(project, mechanism, side, on, at, turn))
 
 
 @app.command()
@@ -248,6 +185,7 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
             bends: Annotated[str, typer.Option("--bends", help="With --poses: what flexes is stretched along this.")] = "",
             poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
     """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
+    from bouncy_latch.cli_report import print_report
     from bouncy_latch.core.formats import foreign
     from bouncy_latch.core.judge import loose, printing
     from bouncy_latch.core.layers.setup import DIRECTIONS, PrintSetup
@@ -270,36 +208,6 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
                           "reasons": list(s.reasons), "turn": [round(v, 6) for v in s.pose.turn]}
                          for s in printing.poses(job)]
     say(said)
-
-
-def print_report(printed: Printed) -> dict[str, Any]:
-    """Return the stable JSON contract of ``predict``."""
-    from bouncy_latch.core.layers.findings import Finding
-
-    made, freeing = printed.prediction, printed.freeing
-    return {
-        "bodies": list(made.names), "layers": len(made.layers), "growth": made.growth,
-        "weld_area": {**{kind: figure(made.area(kind)) for kind in ("stacked", "side", "sag")}, "unit": "mm²"},
-        "joint": None if freeing is None else {
-            "class": freeing.outcome, "p": dict(zip(OUTCOMES, map(figure, freeing.chances), strict=True)),
-            "breaks_first": freeing.breaks_first, "gap": {"printed": figure(freeing.printed_gap), "unit": "mm"},
-            "breakaway": {"value": figure(freeing.breakaway), "hand": figure(freeing.strength.hand),
-                          "tool": figure(freeing.strength.tool), "weakest": freeing.strength.weakest,
-                          "part": None if math.isinf(freeing.strength.part) else figure(freeing.strength.part),
-                          "unit": freeing.strength.unit}},
-        "spots": [{"x": figure(s.x), "y": figure(s.y), "z": figure(s.z), "area": figure(s.area), "kind": s.kind,
-                   "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)} for s in printed.spots[:50]],
-        "checks": [_check(c, []) for c in ordered(printed.checks)],
-        "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": figure(f.value), "limit": figure(f.limit),
-                      "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": figure(f.extent),
-                      "place": None if f.place is None else [figure(v) for v in f.place], "why": f.why}
-                     for f in ordered(made.findings) if isinstance(f, Finding)],
-        "unsupported": {"value": figure(made.unsupported), "unit": "mm²"},
-        "sizes": {s.body: {"drawn": [figure(v) for v in s.drawn], "printed": [figure(v) for v in s.printed], "unit": "mm"}
-                  for s in made.sizes},
-        "estimate": {"minutes": round(printed.estimate.minutes), "grams": round(printed.estimate.grams, 1),
-                     "formula": printed.estimate.formula},
-    }
 
 
 @app.command()
@@ -400,12 +308,6 @@ def _told(trials: Any) -> dict[str, Any]:
     }
 
 
-app.add_typer(evidence_app, name="evidence")
-app.add_typer(printers_app, name="printers")
-app.add_typer(hardware_app, name="hardware")
-app.add_typer(gcode_app, name="gcode")
-
-
 @app.command(name="process")
 def show_process(name: Annotated[str, typer.Argument()] = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Print a process as JSON, to edit and pass back with --process FILE.json."""
@@ -420,6 +322,26 @@ def schema() -> None:
     sys.stdout.write(store.json_schema())
 
 
+def with_groups() -> typer.Typer:
+    """Return the command line with all its groups of commands; only those who ask for one, or for help, need them."""
+    if not app.registered_groups:
+        for name in GROUPS:
+            app.add_typer(getattr(import_module(f"bouncy_latch.cli_{name}"), f"{name}_app"), name=name)
+    return app
+
+
+def _asked() -> typer.Typer:
+    asked = sys.argv[1] if len(sys.argv) > 1 else ""
+    alone = [each for each in app.registered_commands if asked == (each.name or getattr(each.callback, "__name__", ""))]
+    if not alone:
+        return with_groups()
+    # Reading what all the others take would cost more than running some.
+    one = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+    one.callback()(lambda: None)
+    one.registered_commands = alone
+    return one
+
+
 def main() -> None:
     """Run the command line; every user error is one sentence and exit code 2, whatever else goes wrong one and exit code 1."""
     # What libraries warn about or log is not for the user's terminal.
@@ -429,7 +351,7 @@ def main() -> None:
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="backslashreplace")
     try:
-        app(standalone_mode=False)
+        _asked()(standalone_mode=False)
         sys.stdout.flush()
     except UserError as error:
         _fail(error.sentence)

@@ -20,7 +20,7 @@ from bouncy_latch.core.process.profile import Policy, Process
 if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
     from bouncy_latch.core.process.printers import Printers
-    from bouncy_latch.core.project.document import Mechanism
+    from bouncy_latch.core.project.document import Mechanism, Project
     from bouncy_latch.core.standards.drawer import Drawer
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
@@ -31,9 +31,11 @@ DEFAULT_PROCESS = population.built_in()[0].id
 MOST_TEXT = 20 * 2**20
 
 
-def say(value: object) -> None:
-    """Print a value as JSON on standard output."""
-    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+def say(value: object) -> str:
+    """Print a value as JSON on standard output, and return what was printed."""
+    text = json.dumps(value, indent=1, ensure_ascii=False) + "\n"
+    sys.stdout.write(text)
+    return text
 
 
 def process_named(name: str) -> Process:
@@ -110,7 +112,9 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
     from bouncy_latch.core.design import Design
 
     kind = registry.kind(kind_id)
-    believed = known_of(process_named(process)).believed
+    stated = process_named(process)
+    # Before anything was learnt there is nothing to be loaded for it.
+    believed = known_of(stated).believed if _store_file().exists() else stated
     values = values_of(pairs)
     if "start" in values:
         values = {**kind.starting(values.pop("start")), **values}
@@ -134,9 +138,14 @@ def known_of(process: Process) -> Any:
 def store() -> Any:
     """Return the user's evidence store."""
     from bouncy_latch.core.process.evidence import Evidence
+
+    return Evidence(_store_file())
+
+
+def _store_file() -> Path:
     from bouncy_latch.core.project.folders import data_folder
 
-    return Evidence(data_folder() / "evidence.sqlite")
+    return data_folder() / "evidence.sqlite"
 
 
 def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
@@ -153,6 +162,47 @@ def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | 
     return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
 
 
+def placed_in(path: Path, what: str, side: str, on: str, at: str, turn: float | None) -> dict[str, Any]:
+    """Build a side of a mechanism (id or name) into a body of another one (``MECHANISM/BODY``; empty: into none), save the
+    project, and return where it sits and how the two get on; raises UserError, and then nothing has changed."""
+    from bouncy_latch.core import assembly
+    from bouncy_latch.core.project import seating
+    from bouncy_latch.core.project import store as project_store
+    from bouncy_latch.core.project.bench import designed
+    from bouncy_latch.core.project.known import Known
+
+    latch = project_store.load(path)
+    project = latch.project
+    believed = Known(store()).of(project).believed
+    mechanism = _mechanism(project, what)
+    where: dict[str, Any] = {} if turn is None else {"turn": turn}
+    if at:
+        if len(coordinates := at.split(",")) != 3:
+            raise ParamError(f"'{shortly(at)}' is not x,y,z", field="at", value=at)
+        where |= dict(zip("xyz", coordinates, strict=True))
+    host, _, body = on.rpartition("/")
+    target = _mechanism(project, host) if on else None
+    placed = seating.placed(project, mechanism, designed(project, mechanism, believed), side, target.id if target else None,
+                            body, where)
+    changed = project.with_mechanism(placed)
+    project_store.save(path, project_store.Latch(changed, latch.files), latch.stamp)
+    found: dict[str, Any] = {"mechanism": placed.id, "sits": [each.model_dump() for each in placed.sits]}
+    if target is not None:
+        design = designed(changed, target, believed)
+        found["checks"] = [{"id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
+                            "unit": check.unit, "verdict": check.verdict, "why": check.why}
+                           for check in assembly.alone(design.solve(), design.guests)]
+    return found
+
+
+def _mechanism(project: Project, what: str) -> Mechanism:
+    found = next((item for item in project.mechanisms if what in {item.id, item.name}), None)
+    if found is None:
+        raise ParamError(f"{project.name} has no mechanism '{shortly(what)}'; it has "
+                         f"{', '.join(item.id for item in project.mechanisms)}", field="mechanism", value=what)
+    return found
+
+
 def designs_of(path: Path, set_: list[str] | None) -> list[tuple[Mechanism, Design]]:
     """Return a project's mechanisms with their designs, judged as the window does: by store and project."""
     from bouncy_latch.core.project import store as project_store
@@ -163,4 +213,4 @@ def designs_of(path: Path, set_: list[str] | None) -> list[tuple[Mechanism, Desi
         raise ParamError("--set goes with a kind, not with a project", field="set")
     project = project_store.load(path).project
     believed = Known(store()).of(project).believed
-    return [(item, designed(item, believed, project.policy)) for item in project.mechanisms]
+    return [(item, designed(project, item, believed)) for item in project.mechanisms]

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app.jobline import STOPS, standing
@@ -17,6 +17,7 @@ from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
+from bouncy_latch.core.solids import mesh
 from tests.app.conftest import PATIENCE, discard
 from tests.parts import block
 
@@ -276,6 +277,40 @@ def test_the_shelf_adds_selects_and_removes(bench):
         bench.window.grab()
     bench.session.undo()
     assert bench.session.mechanism is not None
+
+
+def test_a_side_is_built_into_another_mechanism_in_place(bench, tmp_path):
+    """The clip's arm goes onto the tin's lid: chosen, moved, refused, exported with it, seen there, taken back."""
+    session, sheet = bench.session, bench.window.sheet
+    assert sheet.seats is None or not sheet.seats.hosts, "a hinge is printed joined"
+    session.select("hook-1")
+    combo = sheet.seats.hosts["hook"]
+    combo.setCurrentIndex(combo.findData("knuckle-hinge-4"))
+    combo.activated.emit(combo.currentIndex())
+    seats = sheet.seats
+    assert [seats.bodies["hook"].itemText(i) for i in range(seats.bodies["hook"].count())] == ["base", "lid"]
+    seats.bodies["hook"].setCurrentIndex(1)
+    seats.bodies["hook"].activated.emit(1)
+    for name, text in (("y", "52"), ("turn", "90"), ("x", "far")):
+        sheet.seats.editors["hook", name].setText(text)
+        sheet.seats.editors["hook", name].entered.emit(text)
+    assert "x must be a number from -500 to 500" in sheet.seats.troubles["hook"].text()
+    (sitting,) = session.mechanism.sits
+    assert (sitting.body, sitting.where.x, sitting.where.y, sitting.where.turn) == ("B", 0.0, 52.0, 90.0)
+    assert "on its own test block" in bench.window.shape._about.text()
+    bench.export(tmp_path)
+    assert [path.name for path in tmp_path.glob("*.stl")] == ["slate-cover-clip-B.stl"]
+    see = next(each for each in bench.window.sheet.findChildren(QPushButton) if each.text() == "see it there")
+    see.click()
+    assert session.mechanism.id == "knuckle-hinge-4"
+    bench.settle()
+    assert any("carries" in row.text() or "Slate cover clip" in row.text() for row in sheet.seats.rows)
+    checks = {check.id: check.verdict for check in session.checks}
+    assert (checks["guests-are-made"], checks["one-piece"]) == ("ok", "ok")
+    assert mesh.evaluate(session.solution.bodies["B"]).bounding_box()[4] > 52 + 20
+    for _ in range(4):
+        session.undo()
+    assert all(item.sits == () for item in session.project.mechanisms if item.id == "hook-1")
 
 
 def test_every_command_is_found_by_keyboard(bench):

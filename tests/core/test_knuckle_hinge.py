@@ -33,6 +33,8 @@ def test_it_swings_clear_over_its_whole_travel(solved, values):
     assert found.worst_gap > asked - 2.2 * 0.01, (found.worst_value, found.place)
     assert found.values[0] == 0
     assert found.values[-1] == solution.params.travel
+    worst = clear.sweep(solution, 31, traced=False)
+    assert (worst.worst_gap, worst.place) == (found.worst_gap, found.place), "what is not traced is no less well known"
 
 
 def test_shut_leaves_exactly_the_closing_gap(solved):

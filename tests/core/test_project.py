@@ -124,7 +124,7 @@ def test_old_files_are_migrated_step_by_step(monkeypatch):
     assert latch.project.schema_version == store.SCHEMA_VERSION
 
 
-@pytest.mark.parametrize(("version", "count"), [(1, 4), (2, 4), (3, 10)])
+@pytest.mark.parametrize(("version", "count"), [(1, 4), (2, 4), (3, 10), (4, 3)])
 def test_a_project_of_every_format_opens_with_nothing_lost(version, count):
     """Files as the programs of their day wrote them."""
     path = Path(__file__).parents[1] / "data" / f"schema-{version}.latch"
@@ -147,7 +147,7 @@ def test_a_project_of_every_format_opens_with_nothing_lost(version, count):
     assert lost(raw, kept, "project") == []
     assert len(latch.project.mechanisms) == count
     for mechanism in latch.project.mechanisms:
-        assert designed(mechanism, latch.project.process, latch.project.policy).solve().checks
+        assert designed(latch.project, mechanism, latch.project.process).solve().checks
 
 
 @pytest.mark.parametrize(("code", "says"), [

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
-from bouncy_latch import cli
+from bouncy_latch import cli, listed
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.judge.window import print_window
 from bouncy_latch.core.process.evidence import Evidence, reading
@@ -104,8 +106,54 @@ def test_a_whole_project_is_exported_by_name(bouncy, tmp_path):
     assert "specimen-box-hinge.3mf" in out
     written = json.loads(out)["files"]
     notes = [name for name in written if name.endswith("-print-notes.txt")]
-    assert len(written) == len(demo_project().mechanisms) + len(notes)
+    assert len(written) == len(demo_project().mechanisms) - 1 + len(notes)
     assert len(notes) == len([m for m in demo_project().mechanisms if m.kind != "knuckle-hinge"]), "walls and infill are told"
+
+
+def test_a_side_is_built_into_another_mechanism_from_a_shell(bouncy, tmp_path):
+    project = tmp_path / "kit.latch"
+    project.write_bytes((Path(__file__).parents[1] / "data" / "schema-4.latch").read_bytes())
+    code, out, err = bouncy("place", project, "Slate cover clip", "hook", "--on", "knuckle-hinge-4/B", "--at", "0,52,0",
+                            "--turn", "90")
+    placed = json.loads(out)
+    assert (code, err) == (0, "")
+    assert placed["sits"] == [{"side": "hook", "on": "knuckle-hinge-4", "body": "B",
+                               "where": {"x": 0.0, "y": 52.0, "z": 0.0, "turn": 90.0}}]
+    assert {check["verdict"] for check in placed["checks"]} == {"ok"}
+    tin = next(item for item in json.loads(bouncy("solve", project, "--quick")[1])["mechanisms"] if "tin" in item["name"])
+    assert next(check for check in tin["checks"] if check["id"] == "guests-are-made")["verdict"] == "ok"
+    written = json.loads(bouncy("export", project, "--out", tmp_path / "out", "--format", "stl")[1])
+    assert written["built_in"] == ["screw-boss-1"]
+    assert {Path(name).name for name in written["files"] if name.endswith("stl")} == {
+        "hexagon-sample-tin-A.stl", "hexagon-sample-tin-B.stl", "slate-cover-clip-B.stl"}
+    before = project.read_bytes()
+    for argv, says in ((("hook-9", "hook", "--off"), "no mechanism 'hook-9'; it has knuckle-hinge-4, hook-1, screw-boss-1"),
+                       (("hook-1", "hook"), "say what it sits on"), (("hook-1", "lid", "--on", "knuckle-hinge-4/A"), "no side"),
+                       (("knuckle-hinge-4", "a", "--on", "hook-1/A"), "printed joined"),
+                       (("hook-1", "hook", "--on", "knuckle-hinge-4/A", "--at", "1,2"), "is not x,y,z")):
+        code, out, err = bouncy("place", project, *argv)
+        assert (code, out) == (2, "")
+        assert says in err
+    assert project.read_bytes() == before
+    assert json.loads(bouncy("place", project, "hook-1", "hook", "--off")[1])["sits"] == []
+
+
+def test_what_kinds_there_are_is_kept_until_the_source_changes(tmp_path):
+    core, file = tmp_path / "core", tmp_path / "made" / "kinds.json"
+    core.mkdir()
+    (core / "hook.py").write_text("one")
+    assert listed.kept(core, file) is None
+    listed.keep('{"ä": 1}\n', core, file)
+    assert listed.kept(core, file) == '{"ä": 1}\n'
+    os.utime(core / "hook.py", ns=(1, 1))
+    assert listed.kept(core, file) is None, "a newer file"
+    listed.keep("{}\n", core, file)
+    (core / "wheel.py").write_text("")
+    assert listed.kept(core, file) is None, "one file more"
+    listed.keep("{}\n", core, file)
+    file.write_text(file.read_text() + " ")
+    assert listed.kept(core, file) is None, "damaged"
+    assert [path.name for path in file.parent.iterdir()] == ["kinds.json"]
 
 
 def test_predict_judges_files_made_elsewhere(bouncy, tmp_path):

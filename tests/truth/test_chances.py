@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 import pytest
-from scipy import integrate, special, stats
+from scipy import integrate, optimize, special, stats
 
 from bouncy_latch.core import numbers
 from bouncy_latch.core.layers import bonding, facing
@@ -16,6 +16,7 @@ from bouncy_latch.core.layers.facing import Facing, Strength
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.learn import situations
+from bouncy_latch.core.numbers import closed_in
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.solids import mesh as solids
@@ -23,6 +24,29 @@ from bouncy_latch.core.solids import tree
 
 STRENGTH = Strength(hand=300, tool=1200, part=900)
 VALUES = np.linspace(0, 0.8, 161)
+
+
+@pytest.mark.parametrize(("curve", "step"), [
+    (lambda x: x - 0.3137, 0.0), (lambda x: math.exp(9 * x) - 2, 0.0), (lambda x: math.copysign(1, x - 0.77), 0.0),
+    (lambda x: math.inf if x > 0.5003 else x - 0.9, 0.0), (lambda x: (x - 0.2) ** 3 + 1e-3 * (x - 0.2), 0.0),
+    (lambda x: 40 * (x - 0.4317), 0.05), (lambda x: math.copysign(1, x - 0.6), 0.05)])
+def test_a_limit_is_closed_in_where_scipy_finds_the_root(curve, step):
+    """Against a plain bisection of the library's; both ends are as near as asked for, and few steps are taken."""
+    asked = []
+
+    def off(x):
+        asked.append(x)
+        return curve(x)
+
+    tolerance = 0.002
+    inside, outside = closed_in(off, (0.0, curve(0.0)), (1.0, curve(1.0)), tolerance, step)
+    assert 0 < outside - inside <= max(tolerance, 1.01 * step)
+    assert curve(inside) <= 0 < curve(outside)
+    root = optimize.bisect(lambda x: min(curve(x), 1e6), 0.0, 1.0)
+    assert inside - 1e-9 <= root <= outside + 1e-9
+    assert len(asked) <= 2 * math.ceil(math.log2(1 / max(tolerance, step))), "twice what halving takes at worst"
+    if step:
+        assert all(abs(x / step - round(x / step)) < 1e-9 for x in asked)
 
 
 def test_the_normal_distribution_is_scipys():

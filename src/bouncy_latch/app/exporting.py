@@ -34,7 +34,7 @@ class Exporting:
 
     def parts(self, folder: Path | None = None, test_piece: bool = False) -> None:
         """Write the parts (or the test piece) to a folder the user picks."""
-        from bouncy_latch.core.project import delivery
+        from bouncy_latch.core.project import delivery, seating
 
         session = self._window.session
         request, mechanism, solution = session.request, session.mechanism, session.solution
@@ -45,12 +45,17 @@ class Exporting:
         if where is None:
             return
         name, setup, stops = delivery.file_stem(mechanism.name), request.setup, mechanism.stops
+        without = seating.elsewhere(mechanism, solution)
+        told = seating.told(session.project, mechanism)
+        if told and not test_piece and without >= set(solution.bodies):
+            self._window.say(f"{told}.")
+            return
 
         def write(report: Progress) -> str:
-            made, stem, laid, waits = solution, name, setup, stops
+            made, stem, laid, waits, less = solution, name, setup, stops, without
             if test_piece:
-                made, stem, laid, waits = request.piece().solve(), f"{name}-test", DESIGNED, ()
-            written = delivery.export(made, stem, where, setup=laid, progress=report, stops=waits)
+                made, stem, laid, waits, less = request.piece().solve(), f"{name}-test", DESIGNED, (), frozenset()
+            written = delivery.export(made, stem, where, setup=laid, progress=report, stops=waits, without=less)
             return f"{len(written)} files in {where}: {', '.join(path.name for path in written)}"
 
         self._window.ask(f"writing {name}…", [("stop", self.lane.cancel)])

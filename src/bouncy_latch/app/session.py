@@ -93,6 +93,13 @@ class Session(Filing):
             self.bench.select(mechanism_id)
             self._show()
 
+    def place(self, side: str, on: str | None, body: str = "", merge_key: str | None = None, **where: Any) -> str:
+        """Build a side of the selected mechanism into a body of another one; return why not, if it is refused."""
+        said: list[str] = []
+        self._edited(lambda: bool(self._done(lambda: self.bench.place(side, on, body, merge_key, **where),
+                                             lambda error: said.append(error.sentence))), merge_key)
+        return said[0] if said else ""
+
     def set_setup(self, label: str, setup: PrintSetup) -> None:
         """Change how the selected mechanism is set up to print."""
         self._edited(lambda: self.bench.set_setup(label, setup))

@@ -11,6 +11,7 @@ from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.fieldgrid import FieldGrid
 from bouncy_latch.app.parts import Elided, button, clear, label
 from bouncy_latch.app.rowarea import RowArea
+from bouncy_latch.app.seats import Seats
 from bouncy_latch.app.session import Session
 from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.fields import Facts
@@ -38,6 +39,7 @@ class Sheet(QFrame):
         self.editors: dict[str, NumberField | ChoiceField] = {}
         self.troubles: dict[str, QLabel] = {}
         self.derived: dict[str, QLabel] = {}
+        self.seats: Seats | None = None
         self._built_for: tuple[object, ...] = ()
         self._body = QVBoxLayout()
         self._body.setSpacing(2)
@@ -59,7 +61,8 @@ class Sheet(QFrame):
         params = mechanism.parsed() if mechanism else None
         shape: tuple[object, ...] = ()
         if params is not None:
-            shape = (mechanism.kind, *params.active(), *((d.name for d in solution.derived) if solution else ()))
+            shape = (mechanism.kind, *params.active(), *((d.name for d in solution.derived) if solution else ()),
+                     Seats.shape(self._session, mechanism))
         if shape != self._built_for:
             self._build(shape)
         if params is None:
@@ -69,12 +72,14 @@ class Sheet(QFrame):
             read = mechanism.measured.get(name) if mechanism else None
             if isinstance(editor, NumberField):
                 editor.show_readings(Measured(read).told(editor.facts.unit) if read else "")
+        if self.seats is not None:
+            self.seats.show_values(mechanism)
         for derived in solution.derived if solution else ():
             self._show_derived(derived)
 
     def _build(self, shape: tuple[object, ...]) -> None:
         clear(self._body)
-        self.editors, self.troubles, self.derived, self._rows = {}, {}, {}, []
+        self.editors, self.troubles, self.derived, self._rows, self.seats = {}, {}, {}, [], None
         self._built_for = shape
         mechanism, solution = self._session.mechanism, self._session.solution
         if mechanism is None:
@@ -94,6 +99,11 @@ class Sheet(QFrame):
                 self._rows.append(label(f"of the {part} it is built into", "quiet", 8.5))
                 self._body.addWidget(self._rows[-1])
                 self._editor_grid([f for f in mine if f.part == part])
+        if Seats.shape(self._session, mechanism):
+            self.seats = Seats(self._session, mechanism)
+            self._heading(*(("Built into", "another mechanism's part") if self.seats.hosts else ("Carries", "built into it")))
+            self._body.addLayout(self.seats)
+            self._rows += self.seats.rows
         if solution:
             self._heading("Worked out", "hover for the formula")
             self._derived_grid(solution.derived)

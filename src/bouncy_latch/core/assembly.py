@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from bouncy_latch.core.checks import SHAPE, Check
+from bouncy_latch.core.checks import PRINT, SHAPE, Check
 from bouncy_latch.core.design import Design
+from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import BOUGHT, Body, Share, finished, pieces
 from bouncy_latch.core.solids import mesh, tree
 
-ROOMS_ID, WHOLE_ID = "rooms-stay-free", "one-piece"
+ROOMS_ID, WHOLE_ID, WALLS_ID, BED_ID = "rooms-stay-free", "one-piece", "walls-around-guests", "guests-stand-on-the-bed"
+BESIDE = 0.8
+"""How far beside a guest its plastic is looked at, mm: two lines of a common nozzle."""
 SLIVER = 0.01
 """Volume that two solids may share for rounding's sake, mm³."""
 
@@ -51,6 +54,44 @@ def assemble(designs: Mapping[str, Design]) -> Assembly:
             shares.setdefault(body_name, []).append((name, share.seated(body_name, share.frame)))
     made = {name: finished(body, [share for _, share in shares.get(name, [])]) for name, body in bases.items()}
     return Assembly(made, tuple(_checks(made, shares)))
+
+
+def alone(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]:
+    """Return whether a mechanism and what sits on its bodies leave each other alone, and whether those are one piece each."""
+    names = {guest.name for guest in guests}
+    hosts = {name: label for name, label in solution.body_labels.items() if name in {guest.body for guest in guests}}
+    shares: dict[str, list[tuple[str, Share]]] = {label: [] for label in hosts.values()}
+    for share in solution.shape.shares:
+        if share.body in hosts:
+            shares[hosts[share.body]].append((share.side if share.side in names else "the mechanism itself", share))
+    bare = {body.name: body.base.placed(body.at) for body in solution.shape.bodies}
+    below = max((mesh.evaluate(bare[name]).bounding_box()[2] - mesh.evaluate(solution.bodies[name]).bounding_box()[2]
+                 for name in hosts), default=0.0)
+    return (*_checks({label: solution.bodies[name] for name, label in hosts.items()}, shares),
+            Check(BED_ID, "Above the bed", max(0.0, below), 0.01, "mm",
+                  "what sits on it reaches below the bed: lift it" if below > 0.01 else "none of it reaches below the bed",
+                  least=False, stop=0.01, topic=PRINT, basis="a print begins at the bed"),
+            _walls(solution, [guest for guest in guests if guest.name in {share.side for share in solution.shape.shares}]))
+
+
+def _walls(solution: Solution, guests: Sequence[Guest]) -> Check:
+    """Return how much of the plastic beside it that a guest was worked out with is there, of the one that has least."""
+    least, who = 100.0, ""
+    for guest in guests:
+        own = guest.solve(solution.process)
+        share = guest.share(own)
+        block = next(body for body in own.shape.bodies if body.name == share.body)
+        works = mesh.evaluate(tree.union(pieces([share.add, share.cut], tree.compose(block.at, share.frame)))).bounding_box()
+        near = tree.Box(works[0] - BESIDE, works[1] - BESIDE, works[2], works[3] + BESIDE, works[4] + BESIDE, works[5])
+        wanted = own.bodies[share.body] & near
+        there = mesh.evaluate(wanted.placed(guest.moved(own)) & solution.bodies[guest.body]).volume()
+        part = 100 * there / max(mesh.evaluate(wanted).volume(), SLIVER)
+        if part < least:
+            least, who = part, guest.name
+    return Check(WALLS_ID, "Plastic around what sits on it", least, 98, "%",
+                 f"{who} was worked out with more plastic beside it: move it, or make its own test block as thick as the wall "
+                 "there" if least < 98 else "all of it is as thick as it was worked out with",
+                 stop=60, topic=SHAPE, basis="its strength was worked out on its own test block")
 
 
 def _names(name: str, design: Design, solution: Solution) -> dict[str, str]:

@@ -8,12 +8,17 @@ from typing import Any
 
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
+from bouncy_latch.core.hosting import Guest, hosted
+from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
 from bouncy_latch.core.mechanisms.contract import Kind, Shape, Solution
 from bouncy_latch.core.parts.body import Body, Seat
 from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.solids import mesh, tree
+
+_kept = Kept(40)
+"""Designs with placements or guests, as they were solved: a few steps of a drag."""
 
 
 @dataclass(frozen=True)
@@ -33,7 +38,7 @@ class Design:
         process: as it is believed to be; ``policy``: whose printer it must work on.
         setup: how it is set up to print.
         errors: standard errors (mm) of given sizes that were measured.
-        placements: the sides that sit on bodies of the user's.
+        placements: the sides that sit on bodies of the user's. guests: what sits on bodies of its own.
     """
 
     kind: Kind
@@ -43,6 +48,7 @@ class Design:
     setup: PrintSetup = DESIGNED
     errors: tuple[tuple[str, float], ...] = ()
     placements: tuple[Placement, ...] = ()
+    guests: tuple[Guest, ...] = ()
 
     @cached_property
     def judged(self) -> Process:
@@ -52,19 +58,28 @@ class Design:
     def solve(self) -> Solution:
         """Return the solution; raises SolveError when there is none, ParamError for a side the kind has not."""
         solved = self.kind.solve(self.params, self.judged)
-        return placed(solved, self.kind, self.placements) if self.placements else solved
+        if not self.placements and not self.guests:
+            return solved
+        key = self.kind.id, self.params, self.judged, self.placements, tuple(guest.key for guest in self.guests)
+        found: Solution = _kept.get(key, lambda: self._seated(solved))
+        return found
+
+    def _seated(self, solved: Solution) -> Solution:
+        if self.placements:
+            solved = placed(solved, self.kind, self.placements)
+        return hosted(solved, self.guests) if self.guests else solved
 
     def changed(self, **values: Any) -> Design:
         """Return the design with some sizes changed; raises ParamError."""
         return replace(self, params=self.params.changed(**values))
 
     def grown(self, growth: float) -> Design:
-        """Return the design on a printer of known growth, mm per side."""
-        return replace(self, process=self.judged.with_growth(growth), policy=Policy.MINE)
+        """Return the design on a printer of known growth, mm per side; what sits on it has no part in that."""
+        return replace(self, process=self.judged.with_growth(growth), policy=Policy.MINE, guests=())
 
     def piece(self) -> Design:
         """Return the test piece: the same mechanism on minimal built-in parts, lying as designed."""
-        return replace(self, params=self.kind.piece_of(self.params), setup=DESIGNED, placements=())
+        return replace(self, params=self.kind.piece_of(self.params), setup=DESIGNED, placements=(), guests=())
 
 
 def placed(solution: Solution, kind: Kind, placements: tuple[Placement, ...]) -> Solution:

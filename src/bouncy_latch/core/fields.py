@@ -92,7 +92,7 @@ def choice(
 class Params(BaseModel):
     """Base of every kind's parameters: frozen, validated, no unknown names, no NaN."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, strict=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, strict=False, defer_build=True)
 
     @classmethod
     def facts(cls) -> dict[str, Facts]:

@@ -52,9 +52,10 @@ class Freedom:
         """
         if not self.turns:
             return 1.0
-        out = [p - q for p, q in zip(point, self.point, strict=True)]
-        along = sum(o * d for o, d in zip(out, self.direction, strict=True))
-        radius = math.sqrt(max(sum(o * o for o in out) - along**2, 0.0))
+        (px, py, pz), (dx, dy, dz) = self.point, self.direction
+        x, y, z = point[0] - px, point[1] - py, point[2] - pz
+        along = x * dx + y * dy + z * dz
+        radius = math.sqrt(max(x * x + y * y + z * z - along**2, 0.0))
         return math.hypot(radius, self.pitch / (2 * math.pi)) if self.kind == SCREW else radius
 
     def placed(self, matrix: tree.Matrix) -> Freedom:

@@ -8,11 +8,14 @@ from __future__ import annotations
 
 import math
 import sys
+from collections.abc import Callable
+from typing import TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
+_Any = TypeVar("_Any", bound=np.generic)
 
 _erf = np.frompyfunc(math.erf, 1, 1)
 
@@ -31,9 +34,47 @@ def normal_nodes(count: int) -> tuple[Array, Array]:
     return nodes, weights / weights.sum()
 
 
+def distinct(values: npt.NDArray[_Any]) -> npt.NDArray[_Any]:
+    """Return the different values in rising order; NumPy's own loads its masked arrays for it, a tenth of a short command."""
+    rising = np.sort(values, axis=None)
+    return rising[np.append(True, rising[1:] != rising[:-1])] if rising.size else rising
+
+
 def on_grid(value: float, step: float, low: float, high: float) -> float:
     """Return the multiple of ``step`` nearest to ``value``, kept from ``low`` to ``high``."""
     return round(min(high, max(low, round(value / step) * step)), 6)
+
+
+def closed_in(off: Callable[[float], float], good: tuple[float, float], bad: tuple[float, float],
+              tolerance: float, step: float = 0.0) -> tuple[float, float]:
+    """Return a place that passes (``off`` ≤ 0) and one that does not, at most ``tolerance`` apart, between two such ones.
+
+    It is looked for a little beyond where a straight line crosses, by turns on either side so that both ends close in, and
+    half way after a step that drew them little nearer: mostly half as many steps as halving alone takes, twice as many at worst.
+
+    Args:
+        good, bad: a place and ``off`` there, which may be infinite.
+        step: of a grid that both and all places between lie on; then the two are neighbours.
+    """
+    (inside, below), (outside, above) = good, bad
+    tolerance = max(tolerance, 1.01 * step)
+    passed, before = True, math.inf
+    while (wide := abs(outside - inside)) > tolerance:
+        reach = wide / 2
+        if wide < 0.6 * before and math.isfinite(below) and math.isfinite(above):
+            beyond = wide * -below / (above - below) + (0.4 if passed else -0.4) * tolerance
+            reach = min(max(beyond, 0.4 * tolerance), wide - 0.4 * tolerance)
+        if step:
+            reach = min(max(round(reach / step), 1), round(wide / step) - 1) * step
+        before = wide
+        tried = inside + math.copysign(reach, outside - inside)
+        found = off(tried)
+        passed = found <= 0
+        if passed:
+            inside, below = tried, found
+        else:
+            outside, above = tried, found
+    return inside, outside
 
 
 def round_ticks(low: float, high: float, most: int) -> list[float]:

@@ -243,7 +243,9 @@ class ShapeStop(QWidget):
         elif not shut and motion.course is not None:
             shut = motion.course.at(self.trace.value)
         labels = solution.body_labels
-        self._about.setText(shut or f"{counted(len(labels), 'part')}: {', '.join(labels.values())}")
+        mechanism = self._session.mechanism
+        told = shut or f"{counted(len(labels), 'part')}: {', '.join(labels.values())}"
+        self._about.setText(f"{told}; on its own test block" if mechanism is not None and mechanism.sits else told)
 
     def _on_section(self) -> None:
         on = self.section_button.isChecked()

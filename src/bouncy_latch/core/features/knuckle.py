@@ -49,17 +49,13 @@ class KnuckleShape:
         """Where the web's underside meets the wall's face, or the bed if that comes first."""
         u0, v0 = self.tangent
         bed = -self.axis_height
-        low, high = bed, v0
-        # Underside at height v; the crossing with the face is unique because the web leans more than the bevel.
-        def clear(v: float) -> float:
-            return u0 + (v - v0) * math.tan(self.slope) - self.face_u(v)
-
-        if clear(low) >= 0:
-            return u0 + (bed - v0) * math.tan(self.slope), bed
-        for _ in range(60):
-            middle = (low + high) / 2
-            low, high = (middle, high) if clear(middle) < 0 else (low, middle)
-        return self.face_u(high), high
+        leans, half = math.tan(self.slope), self.fold_gap / 2
+        # The underside u0 + (v − v0)·leans meets the upright face and the leaning one once each, the web leans at least as much
+        # as the bevel; the face is the one that stands further back, so the lower of the two places is where it is met.
+        upright = v0 - (u0 + half) / leans
+        steeper, past = leans - math.tan(self.bevel), v0 * leans - u0 - half / math.cos(self.bevel)
+        v = min(upright, past / steeper if steeper > 1e-9 else math.copysign(math.inf, past))
+        return (u0 + (bed - v0) * leans, bed) if v <= bed else (self.face_u(v), v)
 
     @property
     def stands(self) -> bool:

@@ -20,7 +20,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.flex.way import Others, Way
-from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.numbers import Array, distinct
 
 Point = tuple[float, float]
 STEPS = 201
@@ -188,7 +188,7 @@ class Ride:
         crest, fall = coarse[first] + slack, max(coarse[last] - slack, coarse[first] + slack)
         parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:],
                  np.linspace(fall, seat, many + 1)[1:])
-        return np.unique(np.concatenate(parts))
+        return distinct(np.concatenate(parts))
 
     def _begun(self, at: Array) -> tuple[Array, Array]:
         """Return shift and turn by a force straight across at the end, both ways' beginning."""
@@ -202,7 +202,7 @@ class Ride:
         """The whole way, in and out."""
         at = self._steps
         most = int(np.interp(at, *self._unturned).argmax())
-        few = at[np.unique([*range(0, len(at), _SKIPPED), most, len(at) - 1])]
+        few = at[distinct(np.array([*range(0, len(at), _SKIPPED), most, len(at) - 1]))]
         small = self._followed(few, [self._begun(few)] * 2, np.zeros((2, 2 * len(few))), closely=False)
         states = self._states(few, small)
         # Large bends turn and shift the end otherwise than small ones, and with it what touches.
@@ -366,7 +366,7 @@ class Ride:
             touching = np.flatnonzero(lowered > 0.02 * lowered[most])
             states = touching[np.linspace(0, len(touching) - 1, _STATES).astype(int)]
             force = lowered / (soft * np.maximum(give, _STIFFEST))
-            followed = np.unique(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
+            followed = distinct(np.append(states, (most, int(np.argmax(np.where(give > _FOLLOWED, force, 0.0))))))
             followed = followed[(give[followed] > _FOLLOWED) & (lowered[followed] > 1e-7)]
             where = followed if len(followed) else np.array([most])
             along = path.way * path.ratio[where] * float(len(followed) > 0)

@@ -20,7 +20,7 @@ from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.flex.warp import beside
-from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.numbers import Array, distinct
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
 
 FREE, LINE, LEVEL, PINNED = "free", "line", "level", "pinned"
@@ -139,7 +139,7 @@ class Winding:
         nodes, _, radii, bends = self._pieces
         flat = np.flatnonzero((bends > 0) & np.isinf(radii) & (np.abs(np.diff(nodes[:, 1])) < 1e-9))
         rows: dict[float, list[int]] = {}
-        for node in np.unique(np.concatenate([flat, flat + 1])):
+        for node in distinct(np.concatenate([flat, flat + 1])):
             rows.setdefault(round(float(nodes[node, 1]), 6), []).append(int(node))
         pairs = []
         for below, above in pairwise(rows[y] for y in sorted(rows)):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from bouncy_latch.core import assembly
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
@@ -94,8 +95,10 @@ def job_of(request: Design, solution: Solution) -> Job:
         inserted={name: mesh.evaluate(solid) for name, solid in solution.inserts.items()} if solution.pauses else {})
 
 
-def prove(request: Design, solution: Solution, progress: Progress = unwatched) -> Proof:
+def prove(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> Proof:
     """Return the motions tried out, the print, their verdicts, and what an outlook had no time for; some seconds for a box.
+
+    ``traced``: whether the gap along every motion is wanted for a picture of it.
 
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
@@ -104,9 +107,12 @@ def prove(request: Design, solution: Solution, progress: Progress = unwatched) -
     traces: dict[int, Trace] = {}
     checks: list[Check] = []
     mended: dict[str, list[Remedy]] = {}
+    if request.guests:
+        checks += assembly.alone(solution, request.guests)
     count = len(solution.motions)
     for number in range(count):
-        tried = trying.tried(solution, number, share(progress, 0.3 + 0.6 * number / count, 0.3 + 0.6 * (number + 1) / count))
+        tried = trying.tried(solution, number, share(progress, 0.3 + 0.6 * number / count, 0.3 + 0.6 * (number + 1) / count),
+                             traced)
         checks += tried.checks
         if tried.trace is not None:
             traces[number] = tried.trace

@@ -11,6 +11,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Facts
 from bouncy_latch.core.mechanisms.contract import Aim, Solution
+from bouncy_latch.core.numbers import closed_in
 from bouncy_latch.core.process.profile import Spread
 
 LOW, HIGH = -0.3, 0.6
@@ -22,8 +23,6 @@ _STEP = 0.03
 _GIVE_UP = 3
 """Steps in a row that bring a design no nearer to passing, after which a direction is given up."""
 _TOLERANCE = 0.002
-_BEYOND = 0.004
-"""Surely outside of the window's end, mm."""
 _TRIES = 12
 
 
@@ -72,31 +71,38 @@ def short_by(solution: Solution) -> float:
     return missing
 
 
+def off_by(solution: Solution) -> float:
+    """Return :func:`short_by` of a design that fails; below 0 by how much, relatively, the nearest verdict of one passes."""
+    missing = short_by(solution)
+    if missing > 0:
+        return missing
+    left = [solution.aim.chance - 0.5 if check.id == solution.aim.check else check.margin / (abs(check.limit) or 1.0)
+            for check in solution.checks if check.printer]
+    return -max(0.0, min(left, default=0.0))
+
+
 def print_window(design: Design) -> PrintWindow | None:
     """Return the span of growth around the process's mean inside which the design passes, to 0.002 mm.
 
     Where the design fails at the mean, the nearest passing span is returned; None when there is none.
     """
 
-    def short(growth: float) -> float:
+    def off(growth: float) -> float:
         try:
-            return short_by(design.grown(growth).solve())
+            return off_by(design.grown(growth).solve())
         except UserError:
             return math.inf
 
-    def good(growth: float) -> bool:
-        return short(growth) <= 0
-
-    inside = _nearest_good(short, design.judged.growth.mean)
+    inside = _nearest_good(off, design.judged.growth.mean)
     if inside is None:
         return None
-    low, high = _edge(good, inside, LOW), _edge(good, inside, HIGH)
-    return PrintWindow(low, high, _failing(design, low - _BEYOND), _failing(design, high + _BEYOND))
+    (low, thinner), (high, fatter) = _edge(off, inside, LOW), _edge(off, inside, HIGH)
+    return PrintWindow(low, high, _failing(design, thinner), _failing(design, fatter))
 
 
-def _failing(design: Design, growth: float) -> str:
+def _failing(design: Design, growth: float | None) -> str:
     """Return the label of the verdict that fails by most just beyond an end; empty where printers end or nothing is made."""
-    if not LOW <= growth <= HIGH:
+    if growth is None:
         return ""
     try:
         solution = design.grown(growth).solve()
@@ -107,9 +113,9 @@ def _failing(design: Design, growth: float) -> str:
     return min(failing)[1] if failing else ""
 
 
-def _nearest_good(short: Callable[[float], float], start: float) -> float | None:
+def _nearest_good(off: Callable[[float], float], start: float) -> float | None:
     """Return the passing growth nearest to ``start``, looking both ways for as long as it does not only get worse."""
-    now = short(start)
+    now = off(start)
     if now <= 0:
         return start
     last, worse = {1: now, -1: now}, {1: 0, -1: 0}
@@ -118,7 +124,7 @@ def _nearest_good(short: Callable[[float], float], start: float) -> float | None
             growth = start + way * i * _STEP
             if not LOW <= growth <= HIGH or worse[way] >= _GIVE_UP:
                 continue
-            found = short(growth)
+            found = off(growth)
             if found <= 0:
                 return growth
             worse[way] = worse[way] + 1 if found >= last[way] else 0
@@ -126,21 +132,17 @@ def _nearest_good(short: Callable[[float], float], start: float) -> float | None
     return None
 
 
-def _edge(good: Callable[[float], bool], inside: float, end: float) -> float:
-    """Return the last passing growth from ``inside`` towards ``end``: step out, then bisect."""
+def _edge(off: Callable[[float], float], inside: float, end: float) -> tuple[float, float | None]:
+    """Return the last passing growth from ``inside`` towards ``end`` and one just beyond it; None where ``end`` passes too."""
     step = 2 * _STEP if end > inside else -2 * _STEP
-    near = inside
-    while (end - (near + step)) * step >= 0 and good(near + step):
-        near += step
-    far = near + step
-    if (far - end) * step > 0:
-        if good(end):
-            return end
-        far = end
-    while abs(far - near) > _TOLERANCE:
-        middle = (near + far) / 2
-        near, far = (middle, far) if good(middle) else (near, middle)
-    return near
+    near = inside, off(inside)
+    while near[0] != end:
+        growth = near[0] + step if (end - (near[0] + step)) * step > 0 else end
+        found = off(growth)
+        if found > 0:
+            return closed_in(off, near, (growth, found), _TOLERANCE)
+        near = growth, found
+    return end, None
 
 
 def recommended(design: Design, aim: float = AIM) -> float | None:
@@ -162,23 +164,24 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
     if now.both is not None:
         return _between(lambda value: both if (at := aimed(value)) and (both := at.both) is not None else 0.0, facts)
 
-    def chance(value: float) -> float:
+    def lacking(value: float) -> float:
+        """How far the chance is from the aim, both as logarithms of odds, which change evenly with a size."""
         at = aimed(value)
-        return at.chance if at else 0.0
+        chance = min(max(at.chance, 1e-9), 1 - 1e-9) if at else 0.0
+        return math.log(aim / (1 - aim)) - math.log(chance / (1 - chance)) if at else math.inf
 
-    low, high = facts.low, facts.high
-    tries = [low + (high - low) * (i / _TRIES) ** 2 for i in range(1, _TRIES + 1)]
-    reached = next((i for i, value in enumerate(tries) if chance(value) >= aim), None)
-    if reached is None:
+    bad, good = (facts.low, math.inf), None
+    for i in range(1, _TRIES + 1):
+        value = facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2
+        lacks = lacking(value)
+        if lacks <= 0:
+            good = value, lacks
+            break
+        bad = value, lacks
+    if good is None:
         return None
-    low, high = tries[reached - 1] if reached else low, tries[reached]
-    while high - low > facts.step / 2:
-        middle = (low + high) / 2
-        low, high = (low, middle) if chance(middle) >= aim else (middle, high)
-    # The crossing lies between the two; the grid's value below what was found may lie past it too.
-    below = math.floor(high / facts.step + 1e-6) * facts.step
-    found = below if below > low and chance(below) >= aim else math.ceil(high / facts.step - 1e-6) * facts.step
-    return round(found, 6)
+    high, low = math.ceil(good[0] / facts.step - 1e-6) * facts.step, math.floor(bad[0] / facts.step + 1e-6) * facts.step
+    return round(closed_in(lacking, (high, good[1]), (low, bad[1]), 0.0, facts.step)[0], 6)
 
 
 def _between(both: Callable[[float], float], facts: Facts) -> float | None:

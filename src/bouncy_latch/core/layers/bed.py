@@ -14,6 +14,7 @@ from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.slicing import Faces, Slices, connected
 from bouncy_latch.core.layers.walls import FITTED
+from bouncy_latch.core.numbers import distinct
 from bouncy_latch.core.process.profile import Process
 
 Vector = tuple[float, float, float]
@@ -155,7 +156,7 @@ def cut_chamfers(name: str, faces: Faces, process: Process) -> list[Finding]:
     heights = faces.highs[sloped]
     weights = faces.areas[sloped]
     first, h = process.first_layer_height, process.layer_height
-    for height in np.unique(np.round(heights, 4)):
+    for height in distinct(np.round(heights, 4)):
         if not 0.1 <= height <= 3.0 or weights[np.abs(heights - height) < 1e-3].sum() < 1.0:
             continue
         part = (height - first) / h

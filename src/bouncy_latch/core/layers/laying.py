@@ -49,27 +49,29 @@ def grown(region: Any, amount: float) -> Any:
 
 @dataclass(frozen=True)
 class Part:
-    """One connected part of a section: its outer outline, and its holes (anticlockwise, (n, 2)) with their radii, mm."""
+    """Parts of a section: their outer outlines, and their holes (anticlockwise, (n, 2)) with their radii, mm."""
 
     outer: Any
     holes: tuple[tuple[npt.NDArray[np.float64], float], ...]
 
 
 def parts_of(region: Any) -> tuple[Part, ...]:
-    """Return the connected parts of a region with their holes apart."""
-    found = []
-    for part in region.decompose() if region.num_contour() > 1 else [region]:
-        rings = [np.asarray(p) for p in part.to_polygons()]
-        if len(rings) < 2:
-            found.append(Part(part, ()))
-            continue
-        areas = [signed_area(ring) for ring in rings]
-        outer = manifold3d.CrossSection([ring for ring, area in zip(rings, areas, strict=True) if area > 0])
-        # For a circle twice the area over the way round is its radius.
-        holes = tuple((ring[::-1], 2 * -area / max(perimeter(ring), 1e-9))
-                      for ring, area in zip(rings, areas, strict=True) if area < 0)
-        found.append(Part(outer, holes))
-    return tuple(found)
+    """Return a region with its holes apart: as one, or in its connected parts where something stands in a hole."""
+    if region.num_contour() < 2:
+        return (Part(region, ()),)
+    rings = [np.asarray(p) for p in region.to_polygons()]
+    areas = [signed_area(ring) for ring in rings]
+    outer = [ring for ring, area in zip(rings, areas, strict=True) if area > 0]
+    inner = [(ring, area) for ring, area in zip(rings, areas, strict=True) if area < 0]
+    if not inner:
+        return (Part(region, ()),)
+    boxes = [(*ring.min(axis=0), *ring.max(axis=0)) for ring, _ in inner]
+    starts = [ring[0] for ring in outer]
+    if len(outer) > 1 and any(x0 < x < x1 and y0 < y < y1 for x0, y0, x1, y1 in boxes for x, y in starts):
+        return tuple(part for piece in region.decompose() for part in parts_of(piece))
+    # For a circle twice the area over the way round is its radius.
+    return (Part(manifold3d.CrossSection(outer), tuple((ring[::-1], 2 * -area / max(perimeter(ring), 1e-9))
+                                                       for ring, area in inner)),)
 
 
 def lay(region: Any, how: Deposit, parts: tuple[Part, ...] | None = None) -> Any:
@@ -81,8 +83,10 @@ def lay(region: Any, how: Deposit, parts: tuple[Part, ...] | None = None) -> Any
 
 
 def _lay_part(part: Part, how: Deposit) -> Any:
-    """Lay one connected part: its outer outline grows, each of its holes shrinks by what its size deserves."""
+    """Lay parts: their outer outlines grow, each of their holes shrinks by what its size deserves."""
     result = grown(part.outer, how.outline)
+    if not part.holes:
+        return result
     by_shrink: dict[float, list[npt.NDArray[np.float64]]] = {}
     for ring, radius in part.holes:
         shrink = round((how.outline + hole_shrink(how.hole_term, radius)) / _LEAST_SHRINK) * _LEAST_SHRINK

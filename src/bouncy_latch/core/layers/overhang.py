@@ -19,6 +19,7 @@ from bouncy_latch.core.layers.findings import BRIDGE, ISLAND, LEDGE, OVERHANG, F
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.slicing import Faces, Slices, connected
+from bouncy_latch.core.numbers import distinct
 from bouncy_latch.core.process.profile import Process
 
 FLAT = math.radians(80)
@@ -108,8 +109,8 @@ def _lowest_points(faces: Faces) -> npt.NDArray[np.float64]:
     for i, j in ((0, 1), (1, 2), (2, 0)):
         np.minimum.at(floor, t[:, i], z[t[:, j]])
         np.minimum.at(floor, t[:, j], z[t[:, i]])
-    used = np.unique(t)
-    return np.asarray(np.unique(z[used][z[used] <= floor[used] + 1e-9]))
+    used = distinct(t)
+    return distinct(z[used][z[used] <= floor[used] + 1e-9])
 
 
 def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kept,

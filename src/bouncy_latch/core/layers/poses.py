@@ -19,6 +19,7 @@ from bouncy_latch.core.layers import bed
 from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.predict import predict
+from bouncy_latch.core.numbers import distinct
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
@@ -126,7 +127,7 @@ def _resting(hull: Any) -> list[tuple[float, Vector]]:
     keys = np.round(faces.normals, 3) + 0.0
     _, group = np.unique(keys, axis=0, return_inverse=True)
     found = []
-    for label in np.unique(group):
+    for label in distinct(group):
         own = np.flatnonzero(group.ravel() == label)
         area = float(faces.areas[own].sum())
         normal = np.average(faces.normals[own], axis=0, weights=faces.areas[own])

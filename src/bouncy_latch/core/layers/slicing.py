@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.layers.kept import BODIES
-from bouncy_latch.core.numbers import Array, groups_of
+from bouncy_latch.core.numbers import Array, distinct, groups_of
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh
 
@@ -111,7 +111,9 @@ def _key(region: Any) -> bytes:
         return b""
     # The kernel gives equal regions in the same order. Adding zero turns -0.0 into 0.0, whose bytes differ.
     whole = np.rint(np.concatenate(points) * 1e5) + 0.0
-    return hashlib.blake2b(whole.tobytes() + len(points).to_bytes(4, "little"), digest_size=16).digest()
+    seen = hashlib.blake2b(whole.tobytes(), digest_size=16)
+    seen.update(b"%d" % len(points))
+    return seen.digest()
 
 
 class Slices:
@@ -156,7 +158,7 @@ class Slices:
     def lost(self) -> list[Lost]:
         """Return level features that lie between two middles and so are not printed at all."""
         normals = self.faces.normals[:, 2]
-        levels = np.unique(np.round(self.faces.lows[np.abs(normals) > 1 - 1e-9], 6))
+        levels = distinct(np.round(self.faces.lows[np.abs(normals) > 1 - 1e-9], 6))
         found: list[Lost] = []
         edges = np.concatenate([[-np.inf], self.middles, [np.inf]])
         for i in range(len(edges) - 1):

@@ -154,17 +154,16 @@ def _points(part: Any) -> tuple[tuple[float, float], ...]:
     if x1 - x0 + y1 - y0 <= SPACING:
         return ()
     ring = np.asarray(part.to_polygons()[0])
-    closed = np.vstack([ring, ring[:1]])
-    steps = np.diff(closed, axis=0)
-    length = np.concatenate([[0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))])
+    x, y = (np.append(each, each[0]) for each in ring.T)
+    length = np.append(0.0, np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).cumsum())
     count = int(min(max(math.ceil(length[-1] / 2 / SPACING), 1), MOST_POINTS))
     at = (np.arange(2 * count) + 0.5) / (2 * count) * length[-1]
-    points = np.c_[np.interp(at, length, closed[:, 0]), np.interp(at, length, closed[:, 1])]
+    points = np.stack([np.interp(at, length, x), np.interp(at, length, y)], axis=1)
     if 4 * math.pi * part.area() > FAT * way_round(part) ** 2:
         # In a full disc the middle of the area lies two thirds of the way out.
         middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
         points = middle + (points - middle) * 2 / 3
-    return tuple((float(x), float(y)) for x, y in points)
+    return tuple(map(tuple, points.tolist()))
 
 
 @dataclass(frozen=True)

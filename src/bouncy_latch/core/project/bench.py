@@ -14,6 +14,7 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.checks import STOP, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.judge import rulers
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.experience import Experience
@@ -21,9 +22,9 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Evidence, Reading, Result
-from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
-from bouncy_latch.core.project import document, prints
+from bouncy_latch.core.project import document, prints, seating
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.document import Mechanism, Project
 from bouncy_latch.core.project.history import History
@@ -35,10 +36,13 @@ MOST_MARKS = 200
 """Marks remembered of mechanisms that are not selected, as they stood."""
 
 
-def designed(mechanism: Mechanism, process: Process, policy: Policy) -> Design:
-    """Return the design of a mechanism on a process as it is believed to be; raises ParamError or ReadError."""
+def designed(project: Project, mechanism: Mechanism, process: Process) -> Design:
+    """Return the design of a mechanism of a project on a process as it is believed to be; raises ParamError or ReadError."""
     errors = tuple((name, Measured(values).error) for name, values in mechanism.measured.items())
-    return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, policy, mechanism.setup, errors)
+    guests = tuple(Guest(other.name, registry.kind(other.kind), other.parsed(), each.side, each.body, each.where.matrix)
+                   for other in project.mechanisms for each in other.sits if each.on == mechanism.id)
+    return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, project.policy, mechanism.setup, errors,
+                  guests=guests)
 
 
 class Bench:
@@ -95,10 +99,12 @@ class Bench:
 
     def design_of(self, mechanism: Mechanism) -> Design:
         """Return the design of a mechanism of this project; raises UserError."""
-        return designed(mechanism, self.process, self.project.policy)
+        return designed(self.project, mechanism, self.process)
 
     def _mark_key(self, mechanism: Mechanism) -> tuple[str, str]:
-        return (mechanism.model_dump_json(include={"kind", "params", "setup"}),
+        guests = [(other.name, other.kind, tuple(other.params.items()), each) for other in self.project.mechanisms
+                  for each in other.sits if each.on == mechanism.id]
+        return (mechanism.model_dump_json(include={"kind", "params", "setup"}) + repr(guests),
                 self.process.model_dump_json() + self.project.policy)
 
     def known_mark(self, mechanism: Mechanism) -> str:
@@ -201,6 +207,27 @@ class Bench:
     def set_stops(self, label: str, stops: tuple[Stop, ...]) -> bool:
         """Change where the selected mechanism's print stops for the user."""
         return self.edit(self.project.with_mechanism(self._chosen().model_copy(update={"stops": stops})), label)
+
+    def bodies_of(self, mechanism_id: str) -> dict[str, str]:
+        """Return the bodies of a mechanism that others can sit on, name and words; none where it cannot be made."""
+        mechanism = next((item for item in self.project.mechanisms if item.id == mechanism_id), None)
+        try:
+            return seating.bodies(mechanism, self.design_of(mechanism).judged) if mechanism is not None else {}
+        except UserError:
+            return {}
+
+    def place(self, side: str, on: str | None, body: str = "", merge_key: str | None = None, **where: Any) -> bool:
+        """Build a side of the selected mechanism into a body of another one, or (None) let it stand alone; whether it differs.
+
+        ``where``: coordinates to change; the others stay as they are.
+
+        Raises:
+            UserError: for what cannot sit there; then nothing has changed.
+        """
+        mechanism = self._chosen()
+        placed = seating.placed(self.project, mechanism, self.design_of(mechanism), side, on, body, where)
+        words = f"{mechanism.name} built in" if on else f"{mechanism.name} alone"
+        return self.edit(self.project.with_mechanism(placed), words, merge_key)
 
     def select(self, mechanism_id: str) -> None:
         """Select a mechanism; no undo step, and no unsaved work."""

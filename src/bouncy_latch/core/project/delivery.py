@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 
 from bouncy_latch.core import files
@@ -42,15 +42,16 @@ def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
 
 
 def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
-           setup: PrintSetup = DESIGNED, progress: Progress = unwatched, stops: Sequence[Stop] = ()) -> list[Path]:
+           setup: PrintSetup = DESIGNED, progress: Progress = unwatched, stops: Sequence[Stop] = (),
+           without: Collection[str] = ()) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
     STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions; plot
     is what every motion costs along its way, as a table and a picture (:func:`plots`). Where walls and infill decide how a
-    part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``.
+    part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``. ``without``: bodies that are made elsewhere.
 
     Raises:
-        ParamError: for an unknown format.
+        ParamError: for an unknown format, or where no body is left.
         SaveError: when not all files could be written; it says which were, none as a rule.
         Cancelled: when ``progress`` (told the part done) returned False; then none is.
     """
@@ -58,7 +59,9 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     if unknown or not formats:
         raise ParamError(f"there is no export format '{', '.join(unknown)}'; known are {', '.join(FORMATS)}",
                          field="format")
-    bodies = on_the_bed(solution, setup)
+    bodies = {body: solid for body, solid in on_the_bed(solution, setup).items() if body not in without}
+    if not bodies:
+        raise ParamError(f"no part of {name} is made on its own: export what it is built into", field="what", value=name)
     manifolds = {}
     for number, (body, solid) in enumerate(bodies.items()):
         told(progress, 0.2 * number / len(bodies))

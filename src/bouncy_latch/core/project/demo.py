@@ -28,7 +28,7 @@ def demo_project() -> Project:
         prints = tuple(PrintRecord(id=f"print-{i}", **record, process=processes[0])
                        for i, record in enumerate(item.get("prints", ()), 1))
         mechanisms.append(Mechanism(id=f"{item['kind']}-{numbers[item['kind']]}", name=item["name"], kind=item["kind"],
-                                    params=item["params"], prints=prints))
+                                    params=item["params"], prints=prints, sits=item.get("sits", ())))
     return Project(name=raw["name"], mechanisms=tuple(mechanisms), processes=processes, process_id=processes[0].id,
                    selected=mechanisms[0].id)
 

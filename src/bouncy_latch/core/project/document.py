@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema, model_validator
@@ -13,10 +14,11 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import EVERY
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.solids import tree
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
-MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS, MOST_STOPS = 300, 300, 2000, 40
+MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS, MOST_STOPS, MOST_SIDES = 300, 300, 2000, 40, 8
 """Of a project; a file with more was not made by hand, and every start would pay for it."""
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 
@@ -56,9 +58,37 @@ class PrintRecord(Frozen):
     photo: str | None = None
 
 
+class Where(fields.Params):
+    """Where a side sits, in the print pose of what it sits on; it stands as it does on its own, turned about the vertical."""
+
+    x: float = fields.number(0.0, label="x", unit="mm", role="chosen", low=-500, high=500, step=0.5,
+                            help="The seat's middle along x.")
+    y: float = fields.number(0.0, label="y", unit="mm", role="chosen", low=-500, high=500, step=0.5,
+                            help="The seat's middle along y.")
+    z: float = fields.number(0.0, label="z", unit="mm", role="chosen", low=-200, high=500, step=0.1,
+                             help="Height of the bed it was drawn on above this one's.")
+    turn: float = fields.number(0.0, label="turned by", unit="°", role="chosen", low=-360, high=360, step=5,
+                                help="About the vertical, anticlockwise seen from above.")
+
+    @property
+    def matrix(self) -> tree.Matrix:
+        """From the seat's coordinates to that print pose."""
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        return (c, -s, 0.0, self.x, s, c, 0.0, self.y, 0.0, 0.0, 1.0, self.z)
+
+
+class Sitting(Frozen):
+    """One side of a mechanism that is built into a body of another mechanism: ``on`` its id, ``body`` the body's name."""
+
+    side: Name
+    on: Name
+    body: Name
+    where: Where = Where()
+
+
 class Mechanism(Frozen):
     """One mechanism of the project: its kind, parameters, prints, how it is set up to print and where that stops for the
-    user, and the caliper readings behind its given sizes (by parameter, mm)."""
+    user, the caliper readings behind its given sizes (by parameter, mm), and which sides are built into what."""
 
     id: Name
     name: Name
@@ -68,6 +98,7 @@ class Mechanism(Frozen):
     setup: PrintSetup = DESIGNED
     stops: Annotated[tuple[Stop, ...], Field(max_length=MOST_STOPS)] = ()
     measured: dict[str, Annotated[tuple[float, ...], Field(min_length=1, max_length=40)]] = {}
+    sits: Annotated[tuple[Sitting, ...], Field(max_length=MOST_SIDES)] = ()
 
     def parsed(self) -> fields.Params:
         """Return the checked parameters; raises ParamError or ReadError."""
@@ -96,6 +127,10 @@ class Project(Frozen):
         ids = [m.id for m in self.mechanisms]
         if len(set(ids)) != len(ids) or (self.selected is not None and self.selected not in ids):
             raise ValueError("mechanisms are doubled or the selected one is missing")
+        for mechanism in self.mechanisms:
+            sides = [sitting.side for sitting in mechanism.sits]
+            if len(set(sides)) != len(sides) or any(each.on == mechanism.id or each.on not in ids for each in mechanism.sits):
+                raise ValueError("a mechanism sits on one that is missing, on itself, or with one side twice")
         return self
 
     @property
@@ -117,7 +152,9 @@ class Project(Frozen):
 
     def without_mechanism(self, mechanism_id: str) -> Project:
         """Return the project less a mechanism; its neighbour becomes the selected one."""
-        kept = tuple(m for m in self.mechanisms if m.id != mechanism_id)
+        # What sat on it stands on its own again.
+        kept = tuple(m.model_copy(update={"sits": tuple(each for each in m.sits if each.on != mechanism_id)})
+                     for m in self.mechanisms if m.id != mechanism_id)
         selected = self.selected if any(m.id == self.selected for m in kept) else (kept[0].id if kept else None)
         return self.model_copy(update={"mechanisms": kept, "selected": selected})
 

@@ -31,7 +31,8 @@ ROOM_FOR_PHOTOS = MOST_BYTES - 2 * MOST_JSON
 """What the photos of a project may take together."""
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
-MIGRATIONS: dict[int, Migration] = {1: lambda raw: raw, 2: lambda raw: raw}  # 2 and 3 only added what may be left out
+MIGRATIONS: dict[int, Migration] = dict.fromkeys((1, 2, 3), lambda raw: raw)
+# Versions 2 to 4 only added what may be left out.
 """From the version that is read to the next one; each turns raw JSON into raw JSON."""
 
 

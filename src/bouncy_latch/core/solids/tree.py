@@ -362,12 +362,11 @@ def turn_about(direction: tuple[float, float, float], point: tuple[float, float,
 
 def compose(second: Matrix, first: Matrix) -> Matrix:
     """Return the transform that applies ``first``, then ``second``."""
+    a, b, c, d, e, f, g, h, i, j, k, m = first
     out: list[float] = []
-    for r in range(3):
-        row = second[4 * r: 4 * r + 4]
-        for c in range(4):
-            value = sum(row[k] * first[4 * k + c] for k in range(3))
-            out.append(value + (row[3] if c == 3 else 0.0))
+    # Written out: a drag composes thousands of them.
+    for x, y, z, shift in (second[:4], second[4:8], second[8:]):
+        out += (x * a + y * e + z * i, x * b + y * f + z * j, x * c + y * g + z * k, x * d + y * h + z * m + shift)
     return tuple(out)
 
 

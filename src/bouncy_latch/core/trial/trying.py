@@ -21,8 +21,10 @@ class Tried:
     where: float | None = None
 
 
-def tried(solution: Solution, number: int, progress: Progress = unwatched) -> Tried:
+def tried(solution: Solution, number: int, progress: Progress = unwatched, traced: bool = True) -> Tried:
     """Try the motion with a number out; verdicts of further motions have its number at the end of their ids.
+
+    ``traced``: whether the gap is wanted all along the way, and not only where it is smallest.
 
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
@@ -30,7 +32,7 @@ def tried(solution: Solution, number: int, progress: Progress = unwatched) -> Tr
     motion = solution.motions[number]
     trace = None
     if motion.trial == CLEAR:
-        trace = clear.sweep(solution, progress=progress, motion=motion)
+        trace = clear.sweep(solution, progress=progress, motion=motion, traced=traced)
         found: tuple[Check, ...] = (clear.check(trace, solution, motion),)
     elif motion.trial == RIDES:
         own = rooted.check(solution, motion)

@@ -23,7 +23,7 @@ from bouncy_latch.core.mechanisms.captive import plan as captive
 from bouncy_latch.core.mechanisms.captive import sizes as captive_sizes
 from bouncy_latch.core.mechanisms.captive.sizes import NutPocketParams
 from bouncy_latch.core.mechanisms.clamping.sizes import PRESSED, SPLIT, TubeClampParams
-from bouncy_latch.core.numbers import cdf
+from bouncy_latch.core.numbers import cdf, distinct
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import tables
 
@@ -229,7 +229,7 @@ class Plan:
         p, own = self.p, self.ears
         pull = p.screws * ears.pull_of(p.torque, p.screw)
         tight = self.wrapped + own.yields(self.pull(p.torque))
-        travel = np.unique(np.concatenate([np.linspace(0, 2 * self.wrapped, 20), np.linspace(2 * self.wrapped, 2 * tight, 60)]))
+        travel = distinct(np.concatenate([np.linspace(0, 2 * self.wrapped, 20), np.linspace(2 * self.wrapped, 2 * tight, 60)]))
         bent = np.clip(travel / max(2 * self.wrapped, 1e-9), 0, 1) * self.to_shut
         stiff = np.clip(travel - 2 * self.wrapped, 0, None) / max(2 * own.yields(1.0), 1e-9)
         force = np.minimum(bent + stiff, pull)

@@ -1,0 +1,67 @@
+"""Building a side of a mechanism into a body of another one: what can sit where, and what of it is then made with its host."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from bouncy_latch.core import fields
+from bouncy_latch.core.design import Design
+from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.hosting import Guest
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Solution
+from bouncy_latch.core.parts.body import PART
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.project.document import Mechanism, Project, Sitting, Where
+
+
+def bodies(mechanism: Mechanism, process: Process) -> dict[str, str]:
+    """Return the bodies of a mechanism that others can sit on, name and words; raises UserError."""
+    solution = registry.kind(mechanism.kind).solve(mechanism.parsed(), process)
+    return {body.name: body.label for body in solution.shape.bodies if body.role == PART}
+
+
+def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on: str | None, body: str,
+           where: Mapping[str, Any]) -> Mechanism:
+    """Return a mechanism with one side built into a body of another one, or (``on`` None) standing on its own again.
+
+    ``where``: coordinates that change, of :class:`Where`; the others stay.
+
+    Raises:
+        UserError: for a side it has not or that is printed joined, a mechanism or body that is not there, or bad coordinates.
+    """
+    rest = tuple(each for each in mechanism.sits if each.side != side)
+    if on is None:
+        return mechanism.model_copy(update={"sits": rest})
+    before = next((each for each in mechanism.sits if each.side == side), None)
+    host = next((other for other in project.mechanisms if other.id == on), None)
+    if host is None or on == mechanism.id:
+        others = ", ".join(other.id for other in project.mechanisms if other.id != mechanism.id)
+        raise ParamError(f"{mechanism.name} cannot sit on '{shortly(on)}'; it can on {others}", field="on", value=on)
+    known = bodies(host, design.judged)
+    if body not in known:
+        raise ParamError(f"{host.name} has no body '{shortly(body)}'; it has "
+                         f"{', '.join(f'{name} ({words})' for name, words in known.items())}", field="body", value=body)
+    same = before is not None and (before.on, before.body) == (on, body)
+    at = fields.parse(Where, {**(before.where.model_dump() if before is not None and same else {}), **where})
+    guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
+    guest.share(guest.solve(design.judged))
+    return mechanism.model_copy(update={"sits": (*rest, Sitting(side=side, on=on, body=body, where=at))})
+
+
+def elsewhere(mechanism: Mechanism, solution: Solution) -> frozenset[str]:
+    """Return the bodies of a mechanism that stand only for what it is built into, and so are made with that."""
+    sides = {each.side for each in mechanism.sits}
+    return frozenset(share.body for share in solution.shape.shares if share.side in sides)
+
+
+def told(project: Project, mechanism: Mechanism) -> str:
+    """Return in one sentence what a mechanism is built into; empty where it stands on its own."""
+    names = {other.id: other.name for other in project.mechanisms}
+    return _sentence(mechanism.name, dict.fromkeys(names[each.on] for each in mechanism.sits))
+
+
+def _sentence(name: str, hosts: Iterable[str]) -> str:
+    hosts = list(hosts)
+    return f"{name} is built into {' and '.join(hosts)}: it is drawn, printed and exported with that" if hosts else ""
