@@ -218,7 +218,7 @@ def test_walls_left_are_marked_where_the_section_cuts_them(shown, qapp):
     assert [each.label for each in stage.sizes_shown()] == ["⌀ 4.70"]
     shown.shape.section_slider.setValue(500)
     shown.shape.section_button.click()
-    assert [each.label for each in stage.sizes_shown()] == ["wall 4.0", "wall 6.8", "wall 2.4", "under the head 4.6"]
+    assert [each.label for each in stage.sizes_shown()] == ["wall 4.0", "wall 6.8", "wall 2.4", "under the head 3.2"]
     shown.shape.section_slider.setValue(900)
     assert stage.sizes_shown() == []
     shown.shape.section_button.click()

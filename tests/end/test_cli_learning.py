@@ -28,7 +28,7 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     made = bouncy("ladder", "first", "--out", tmp_path)
     assert len(made["steps"]) == 4
     assert made["estimate"]["minutes"] <= 25
-    assert {m["feature"] for m in made["measure"]} == {"outside", "hole", "first layer"}
+    assert {m["feature"] for m in made["measure"]} == {"outside", "peg", "hole", "first layer"}
     names = [name for name, _ in meshes.names_in_3mf((tmp_path / "first-ladder.3mf").read_bytes())]
     assert len(names) == 11
 

@@ -13,16 +13,29 @@ from scipy import stats
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError
 from bouncy_latch.core.judge.surety import surety
-from bouncy_latch.core.layers import facing
+from bouncy_latch.core.layers import facing, fits
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
 from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, RESTS, TAKEN, learn, prior, start
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
-from bouncy_latch.core.learn.study import BLIND, MINE, brier, calibration, print_ladder, rows, study, trial, unknown
+from bouncy_latch.core.learn.study import (
+    BLIND,
+    FITTED,
+    MINE,
+    _fitted,
+    _set_up,
+    brier,
+    calibration,
+    print_ladder,
+    rows,
+    study,
+    trial,
+    unknown,
+)
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.outcomes import OUTCOMES
+from bouncy_latch.core.outcomes import FELT, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.population import GROWTH, built_in, effective
 from bouncy_latch.core.process.profile import Policy, Spread
@@ -245,7 +258,7 @@ def test_the_stand_in_is_a_printer():
     for name in EXAMPLES:
         made = example(name).print(bodies, HERON)
         caliper = Caliper(3)
-        sizes[name] = [np.mean(caliper.boss(made, "pegs", s.place, s.value, 1.6, 9)) - s.value if s.feature == "outside" else
+        sizes[name] = [np.mean(caliper.boss(made, "pegs", s.place, s.value, 1.6, 9)) - s.value if s.feature == "peg" else
                        np.mean(caliper.hole(made, "holes", s.place, 0.8, 9)) - s.value for s in coupon.steps[:4]]
     assert all(a > 0 for a in sizes["Heron"][:2])
     assert all(a < 0 for a in sizes["Heron"][2:])
@@ -294,6 +307,69 @@ def test_feeling_a_peg_teaches_fits():
     before, after = (situations.recommendation(slides, "slides", p) for p in (STRANGER, taught.process(STRANGER)))
     assert after.gap < before.gap - 0.05
     assert after.chance > before.chance + 0.1
+
+
+def drawn(process, count=60_000):
+    """Growth, hole term, ridge and peg term of many printers that a process stands for, (count, 4)."""
+    spreads = [getattr(process, name) for name in fits.TOGETHER]
+    sd = np.array([each.sd for each in spreads])
+    hangs = np.eye(4)
+    hangs[np.triu_indices(4, 1)] = process.correlated
+    hangs = hangs + hangs.T - np.eye(4)
+    return np.random.default_rng(5).multivariate_normal([each.mean for each in spreads], np.outer(sd, sd) * hangs, count)
+
+
+@pytest.mark.parametrize("situation", ["fit-outline", "fit-peg-5", "fit-nut"])
+def test_fits_are_those_of_many_printers_of_which_calipers_know_the_sums(situation):
+    """Brute force over printers as they are believed to be after caliper readings, roughness and size hanging together."""
+    sizes = [reading("peg", 4.0, 4.2, 4.16, 4.25), reading("peg", 10.0, 10.2, 10.15, 10.22),
+             reading("hole", 8.0, 7.6, 7.66, 7.58), reading("outside", 10.0, 10.22, 10.3, 10.25)]
+    known = learn(STRANGER, sizes).belief.process(STRANGER)
+    assert known.correlated[1] < -0.2, "jaws rest on ridges: the higher these, the less it has grown"
+    where = next(s for s in situations.SITUATIONS if s.id == situation)
+    growth, hole, ridge, peg = drawn(known).T
+    printed_sides = 1 if situation == "fit-nut" else 2
+    curved = 1 / (1 + where.hole_radius / 3) if where.hole_radius else 0.0
+    wanders = np.random.default_rng(6).normal(0, situations.WANDERS, len(peg))
+    taken = printed_sides * growth + curved * hole - (curved * peg if where.peg else 0.0) + wanders
+    rough = math.sqrt(printed_sides) * np.maximum(ridge, 0.005) / fits.JAW
+    edges = np.array([fits.limits(round(float(each), 3)) for each in np.maximum(np.round(rough, 3), 0.001)])
+    for gap in (0.02, 0.12, 0.25):
+        below = (gap - taken[:, None] < edges).mean(axis=0)
+        brute = np.diff([0.0, *below, 1.0])
+        found = situations.situation_zones(where, known, np.array([gap])).chances[0]
+        assert found == pytest.approx(brute, abs=0.03)
+
+
+def test_what_a_hand_feels_is_taken_in_as_it_stands():
+    """One outcome, its class open or not, against the posterior of the clearance by brute force over printers."""
+    known = STRANGER.model_copy(update={"ridge": Spread(mean=0.06, sd=1e-4), "peg_term": Spread(mean=0.02, sd=0.02)})
+    growth, hole, _, peg = drawn(known.model_copy(update={"correlated": (0.0,) * 6}), 400_000).T
+    edges = np.array([-np.inf, *fits.limits(round(math.sqrt(2) * 0.06 / fits.JAW, 4)), np.inf])
+    for outcome, gap in (("hammer", 0.0), ("slides", 0.2), ("falls", 0.34)):
+        curved = 1 / (1 + (4 + gap) / 3)
+        clearance = gap - 2 * growth - curved * hole + peg / (1 + 4 / 3)
+        rank = FELT.names.index(outcome)
+        felt = clearance + np.random.default_rng(8).normal(0, 0.015, len(growth))
+        likely = 0.97 * ((felt > edges[rank]) & (felt <= edges[rank + 1])) + 0.03 / 5
+        belief = learn(known, [Result("2026-10-01", known.id, FIT_PEG, "gap", gap, outcome)]).belief
+        mean = float(np.average(growth, weights=likely))
+        spread = math.sqrt(np.average((growth - mean) ** 2, weights=likely))
+        assert belief.spread("growth").mean == pytest.approx(mean, abs=0.003), outcome
+        assert belief.spread("growth").sd == pytest.approx(spread, rel=0.08), outcome
+
+
+def test_a_peg_in_stepped_holes_teaches_the_fits_that_are_wanted_next():
+    """Strangers nobody tuned to print the first ladder and that of fits; then what was wanted is what a hand finds."""
+    base, _, coupon = _set_up()
+    worked = []
+    for number in range(6):
+        printer = VirtualPrinter(machine(8101 + number), number)
+        told = print_ladder(printer, coupon, base, number)
+        felt = print_ladder(printer, ladders.fit_ladder(base), base, number + 50)
+        mine = learn(base, [*told, *felt]).belief.process(base)
+        worked += [_fitted(printer, *what, None, mine, MINE).worked for what in FITTED]
+    assert sum(worked) >= 14, f"{sum(worked)} of {len(worked)}"
 
 
 @pytest.mark.parametrize("stands_out", [-0.04, 0.04])

@@ -50,7 +50,7 @@ def closed_in(off: Callable[[float], float], good: tuple[float, float], bad: tup
     """Return a place that passes (``off`` ≤ 0) and one that does not, at most ``tolerance`` apart, between two such ones.
 
     It is looked for a little beyond where a straight line crosses, by turns on either side so that both ends close in, and
-    half way after a step that drew them little nearer: mostly half as many steps as halving alone takes, twice as many at worst.
+    half way after a step that drew them little nearer: mostly half as many steps as halving takes, twice as many at worst.
 
     Args:
         good, bad: a place and ``off`` there, which may be infinite.

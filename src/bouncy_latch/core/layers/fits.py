@@ -29,6 +29,9 @@ FELT, PRESSED, NO_HAND = 0.3, 12.0, 40.0
 it wants a hammer (common practice, no source)."""
 LOOSE = 0.2
 """Clearance per side beyond which a sliding part rattles, mm (common practice, no source)."""
+TOGETHER = ("growth", "hole_term", "ridge", "peg_term")
+"""Numbers of a process whose correlations it holds, in order."""
+_RIDGE = TOGETHER.index("ridge")
 _ROUGH, _ROUGH_WEIGHTS = normal_nodes(5)
 
 
@@ -50,6 +53,26 @@ def limits(rough: float) -> tuple[float, float, float, float]:
             low, high = (middle, high) if float(push(np.array([middle]), rough)[0]) > force else (low, middle)
         edges.append(high)
     return edges[0], edges[1], edges[2], max(LOOSE, edges[2] + 0.05)
+
+
+def given_ridges(process: Process, surfaces: int, hole: float, peg: float) -> tuple[Array, float]:
+    """Return what takes from a drawn clearance, mm per side: its means at the nodes of :func:`rough_nodes`, its spread there.
+
+    ``surfaces``: how many of the two grow; ``hole``, ``peg``: parts of the hole and the peg term that count. What is believed
+    of growth, both terms and ridges is jointly normal.
+    """
+    spreads = [getattr(process, name) for name in TOGETHER]
+    sd = np.array([each.sd for each in spreads])
+    hangs = np.eye(len(TOGETHER))
+    hangs[np.triu_indices(len(TOGETHER), 1)] = process.correlated
+    cov = np.outer(sd, sd) * np.triu(hangs, 1)
+    cov = cov + cov.T + np.diag(sd**2)
+    row = np.array([surfaces, hole, 0.0, -peg])
+    mean, variance, shared = float(row @ [each.mean for each in spreads]), float(row @ cov @ row), float(row @ cov[:, _RIDGE])
+    if not sd[_RIDGE]:
+        return np.array([mean]), math.sqrt(max(variance, 0.0))
+    leans = shared / sd[_RIDGE]
+    return mean + leans * _ROUGH, math.sqrt(max(variance - leans**2, 0.0))
 
 
 def rough_nodes(process: Process, printed: int = 2) -> tuple[tuple[float, ...], Array]:

@@ -13,6 +13,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import combinations
 from typing import Any
 
 import numpy as np
@@ -23,13 +24,13 @@ from bouncy_latch.core.layers.likelihood import RESIDUAL
 from bouncy_latch.core.learn.printed import Silent, printed
 from bouncy_latch.core.learn.told import SLIP, TERMS, Told, taught, together, told_by, values_of
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
-from bouncy_latch.core.process.profile import Process, Spread
+from bouncy_latch.core.process.profile import Process, Spread, hole_shrink
 
-NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "modulus")
-_GROWTH, _HOLE, _FOOT, _SAG, _SHRINK, _RIDGE, _FLANK, _MODULUS = range(len(NAMES))
+NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "peg_term", "modulus")
+_GROWTH, _HOLE, _FOOT, _SAG, _SHRINK, _RIDGE, _FLANK, _PEG, _MODULUS = range(len(NAMES))
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 OFF = 0.024
@@ -71,7 +72,7 @@ class Belief:
     """What is believed of a process.
 
     Attributes:
-        mean: of :data:`NAMES` (8,), the modulus as its logarithm. cov: (8, 8).
+        mean: of :data:`NAMES` (9,), the modulus as its logarithm. cov: (9, 9).
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
@@ -105,6 +106,14 @@ class Belief:
         mean = float(own @ self.factors)
         return Spread(mean=mean, sd=math.sqrt(max(float(own @ (self.factors - mean) ** 2), 0.0)))
 
+    def _correlated(self) -> tuple[float, ...]:
+        """Return the correlations of :data:`fits.TOGETHER`, growth that of the next print."""
+        sd = np.sqrt(np.diag(self.cov))
+        sd[_GROWTH] = math.hypot(sd[_GROWTH], NEXT_PRINT)
+        found = self.cov / np.outer(sd, sd)
+        return tuple(round(float(np.clip(found[NAMES.index(a), NAMES.index(b)], -0.999, 0.999)), 4)
+                     for a, b in combinations(fits.TOGETHER, 2))
+
     def process(self, process: Process) -> Process:
         """Return a process as it is believed to be; unchanged when there is no evidence."""
         if not self.results + self.readings:
@@ -115,6 +124,7 @@ class Belief:
         return (rough_as(process, self.spread("ridge").mean) if self.scatter else process).model_copy(update={
             **{name: _rounded(self.spread(name)) for name in NAMES},
             "growth": _rounded(Spread(mean=growth.mean, sd=math.hypot(growth.sd, NEXT_PRINT))),
+            "correlated": self._correlated(),
             "bond_stacked": process.bond_stacked * math.exp(factor.mean),
             "bond_side": process.bond_side * math.exp(factor.mean),
             "bond_spread": math.hypot(factor.sd, RESIDUAL),
@@ -150,7 +160,7 @@ class Learnt:
 
 
 def prior(process: Process) -> tuple[Array, Array, float]:
-    """Return mean (8,), covariance (8, 8) and spread of the weld factor before any evidence."""
+    """Return mean (9,), covariance (9, 9) and spread of the weld factor before any evidence."""
     spreads = [getattr(process, name) for name in NAMES]
     mean = np.array([s.mean for s in spreads])
     sd = np.array([max(s.sd, 1e-4) for s in spreads])
@@ -191,7 +201,7 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
         cov[_GROWTH, _GROWTH] += TAKEN**2 + (RESTS * float(mean[_RIDGE])) ** 2
     fitted = [item for item in items if isinstance(item, Result) and item.kind == FIT_PEG and item.outcome in FELT.names]
     for item in fitted:
-        mean, cov = _updated(mean, cov, *_fit(item, mean, process))
+        mean, cov = _felt(item, mean, cov)
     used += fitted
     results = [item for item in items if isinstance(item, Result) and item not in fitted]
     if len(results) > MANY:
@@ -281,19 +291,20 @@ def _plastic(process: Process, measured: dict[str, list[float]]) -> tuple[tuple[
 
 
 def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float, float] | None:
-    """Return the row H (8,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
+    """Return the row H (9,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear."""
     count = len(item.values)
     value = math.fsum(item.values) / count
     own = np.var(item.values, ddof=1) / count if count > 2 else 0.02**2 / count
     variance = float(own) + PART_NOISE**2
     d = item.nominal
     row = np.zeros(len(NAMES))
-    if item.feature in {"outside", "length", "first layer"}:
+    if item.feature in {"outside", "peg", "length", "first layer"}:
         row[_GROWTH], row[_RIDGE], row[_SHRINK] = 2.0, 2.0, -d / 100
+        row[_PEG] = -2.0 * hole_shrink(1.0, d / 2) if item.feature == "peg" else 0.0
         row[_FOOT] = 2.0 if item.feature == "first layer" else 0.0
         return row, value - d, variance
     if item.feature == "hole":
-        row[_GROWTH], row[_RIDGE], row[_HOLE], row[_SHRINK] = -2.0, -2.0, -2.0 / (1 + d / 2 / 3.0), -d / 100
+        row[_GROWTH], row[_RIDGE], row[_HOLE], row[_SHRINK] = -2.0, -2.0, -2.0 * hole_shrink(1.0, d / 2), -d / 100
         # Flat jaws are chords of the hole: they touch w²/(2d) before its diameter does.
         chord = JAW_FLAT**2 / (2 * max(d, 2 * JAW_FLAT))
         return row, value - d + chord, variance + chord**2
@@ -314,7 +325,7 @@ def _reading(item: Reading, mean: Array, process: Process) -> tuple[Array, float
     return None
 
 
-_BY_JAWS = ("outside", "hole")
+_BY_JAWS = ("outside", "peg", "hole")
 
 
 def _roughness(items: Sequence[Reading]) -> tuple[Array, float, float] | None:
@@ -340,20 +351,31 @@ def rough_as(process: Process, ridge: float) -> Process:
     return process.model_copy(update={"edge_noise": min(max(round(ridge / fits.JAW / 0.005) * 0.005, 0.01), 0.12)})
 
 
-def _fit(item: Result, mean: Array, process: Process) -> tuple[Array, float, float]:
-    """Return what a hand says of a peg in a hole as a row, the value and its variance: clearance lies within its class.
+def _felt(item: Result, mean: Array, cov: Array) -> tuple[Array, Array]:
+    """Return mean and covariance after what a hand says of a peg in a hole: its mean clearance lies within a class.
 
-    A class is a span of mean clearances; taken as a normal one of the same mean and variance, those at the ends about as wide
-    as their neighbours.
+    The chance of the class over the clearance, its outermost ones open, is taken into the Gaussian by its first two moments
+    (assumed density filtering; T. Minka, Expectation propagation for approximate Bayesian inference, UAI 2001). With the
+    ridges the limits of the classes move, so the row says how much clearance beyond them is known.
     """
-    edges = fits.limits(round(math.sqrt(2) * max(float(mean[_RIDGE]), 0.005) / fits.JAW, 4))
-    low, high = (edges[0] - 0.08, *edges), (*edges, edges[-1] + 0.12)
+    rough, step = math.sqrt(2) * max(float(mean[_RIDGE]), 0.005) / fits.JAW, 0.004
+    edges, wider = (np.array([-math.inf, *fits.limits(round(each, 4)), math.inf]) for each in (rough, rough + step))
     rank = FELT.names.index(item.outcome)
-    radius = PEG / 2 + item.value
+    low, high = edges[rank], edges[rank + 1]
+    moving = [(b - a) / step for a, b in zip(edges[rank:rank + 2], wider[rank:rank + 2], strict=True) if math.isfinite(a)]
     row = np.zeros(len(NAMES))
-    row[_GROWTH], row[_HOLE] = -2.0, -1.0 / (1 + radius / 3.0)
-    middle, wide = (low[rank] + high[rank]) / 2, high[rank] - low[rank]
-    return row, middle - item.value, wide**2 / 12 + (PART_NOISE / 2) ** 2
+    row[_GROWTH], row[_HOLE], row[_PEG] = -2.0, -hole_shrink(1.0, PEG / 2 + item.value), hole_shrink(1.0, PEG / 2)
+    row[_RIDGE] = -math.sqrt(2) / fits.JAW * math.fsum(moving) / len(moving)
+    middle = float(row @ mean) - row[_RIDGE] * float(mean[_RIDGE]) + item.value
+    before = float(row @ cov @ row)
+    clearances = middle + math.sqrt(before) * np.linspace(-5, 5, 201)
+    likely = cdf((high - clearances) / (PART_NOISE / 2)) - cdf((low - clearances) / (PART_NOISE / 2))
+    weights = np.exp(-0.5 * np.linspace(-5, 5, 201) ** 2) * ((1 - SLIP) * likely + SLIP / len(FELT.names))
+    weights /= weights.sum()
+    after = float(weights @ clearances)
+    gain = cov @ row / before
+    left = float(weights @ (clearances - after) ** 2)
+    return mean + gain * (after - middle), cov - np.outer(gain, gain) * (before - left)
 
 
 def _updated(mean: Array, cov: Array, row: Array, value: float, variance: float) -> tuple[Array, Array]:
@@ -415,7 +437,7 @@ def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
 # -- where a process starts -----------------------------------------------------------------------------------------------
 
 WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15,
-         "ridge": 0.01, "flank": 0.01, "modulus": 500.0}
+         "ridge": 0.01, "flank": 0.01, "peg_term": 0.01, "modulus": 500.0}
 """What another material or colour may change on the same printer, standard deviations (common practice, no source)."""
 
 

@@ -163,7 +163,7 @@ def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:
     for diameter in PEGS:
         found.append(tree.cylinder(diameter / 2, PEG_HEIGHT).move(x + diameter / 2, y + 11))
         cuts.append(engraved(f"{diameter:g}", x + diameter / 2, y + 3, 1.2, 0.4))
-        steps.append(Step(f"{diameter:g}", ("pegs",), diameter, "outside", (x + diameter / 2, y + 11)))
+        steps.append(Step(f"{diameter:g}", ("pegs",), diameter, "peg", (x + diameter / 2, y + 11)))
         x += diameter + 6.0
     far = sum(HOLES) + 6.0 * (len(HOLES) + 1)
     block = slab(rectangle(0, y + 21, far, y + 38), 3.0, CHAMFER, process.layer_height)

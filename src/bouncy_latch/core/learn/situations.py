@@ -10,12 +10,12 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import Strength, cure, growth_nodes
+from bouncy_latch.core.layers.breakaway import Strength, cure
 from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing, freeing_along
 from bouncy_latch.core.layers.screwed import ordinary
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
-from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.process.profile import Process, hole_shrink
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,7 @@ class Situation:
         chamfer: of the bed edges where the pair stands on the bed, mm; None where it does not meet the bed.
         play: how much play is taken for tight enough where it moves, ± mm (common practice, no source).
         thread: the size of the bolt and nut whose flanks they are; "" for other pairs.
+        peg: whether what goes into the hole is a round peg.
     """
 
     id: str
@@ -41,6 +42,7 @@ class Situation:
     chamfer: float | None = None
     play: float = 0.3
     thread: str = ""
+    peg: bool = False
 
     @property
     def aims(self) -> tuple[str, ...]:
@@ -57,8 +59,8 @@ SITUATIONS = (
     Situation("place-droop", "moves, printed in place, drooping", True, 75, 0, 0.4),
     Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5, play=0.6),
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
-    Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2),
-    Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2),
+    Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2, peg=True),
+    Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2, peg=True),
     Situation("fit-thread", "thread flank, M8, axis upright", False, 60, 4, 0.1, thread="M8"),
     Situation("fit-thread-20", "thread flank, M20, axis upright", False, 60, 10, 0.1, thread="M20"),
     Situation("fit-nut", "nut in its pocket, each flat", False, 0, 3, 0.05),
@@ -78,18 +80,16 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     """Return the chances along the gap ``values`` (mm per side) for a joint of ordinary size in this situation."""
     if situation.moving:
         return Zones(values, _moving(situation, process, values)[0], IN_PLACE)
-    nodes, weights = growth_nodes(process)
     if situation.thread:
         return Zones(values, np.stack([_screwed(situation.thread, float(gap), process) for gap in values]), SCREWED)
-    shrink = process.hole_shrink(situation.hole_radius) if situation.hole_radius else 0.0
-    # On a tilted flank the growth of both faces counts only as far as it points across the gap.
-    across = math.cos(math.radians(situation.tilt))
-    bought = situation.id == BOUGHT
-    clearance = values[:, None] - (1 if bought else 2) * nodes[None, :] * across - shrink
+    printed = 1 if situation.id == BOUGHT else 2
+    curved = hole_shrink(1.0, situation.hole_radius) if situation.hole_radius else 0.0
+    taken, spread = fits.given_ridges(process, printed, curved, curved if situation.peg else 0.0)
     below = np.zeros((len(values), 4))
-    for rough, share in zip(*fits.rough_nodes(process, 1 if bought else 2), strict=True):
+    for rough, share, less in zip(*fits.rough_nodes(process, printed), taken, strict=True):
         # The mean of a surface wanders from place to place and from print to print.
-        below += share * np.stack([cdf((limit - clearance) / WANDERS) @ weights for limit in fits.limits(rough)], axis=1)
+        wide = math.hypot(spread, WANDERS)
+        below += share * np.stack([cdf((limit - values + less) / wide) for limit in fits.limits(rough)], axis=1)
     edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
 

@@ -167,8 +167,8 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             outcome = outcome_of(printer, made[key], solution.joints, left)
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome, params=sizes))
         elif coupon.kind == FIT_PEG:
-            regions = [made[key].region("plate", z).translate((-step.place[0], -step.place[1])) for z in _HEIGHTS]
-            clearance, force = _pushed([made[key].region("peg", z).translate((-PEG, -30)) for z in _HEIGHTS], regions)
+            holes = [made[key].region_at("plate", z, step.place) for z in _HEIGHTS]
+            clearance, force = _pushed([made[key].region_at("peg", z, (PEG, 30.0)) for z in _HEIGHTS], holes)
             outcome = FELT.names[FITS.names.index(_felt(force, clearance))]
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
         else:
@@ -192,7 +192,7 @@ def true_growth(printer: VirtualPrinter, process: Process) -> float:
 def _read(printer: VirtualPrinter, caliper: Caliper, made: Object, step: ladders.Step,
           rng: np.random.Generator) -> tuple[float, ...]:
     x, y = step.place
-    if step.feature in {"outside", "first layer"}:
+    if step.feature in {"outside", "peg", "first layer"}:
         if step.label in {"foot", "tenth"}:
             low, high = (0.0, 0.25) if step.feature == "first layer" else (1.4, 9.0)
             return caliper.block(made, step.bodies[0], low, high)

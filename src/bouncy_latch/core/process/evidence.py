@@ -28,7 +28,8 @@ STORE_VERSION = 3
 FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note", "params")
 READING_FIELDS = ("when", "process", "feature", "nominal", "values", "note")
 FEATURES = {
-    "outside": "across a bar or peg", "hole": "across a round hole", "first layer": "across the first layer",
+    "outside": "across a bar or block", "peg": "across a round peg", "hole": "across a round hole",
+    "first layer": "across the first layer",
     "length": "along a long bar", "sag": "droop of a bridge", "overhang": "steepest clean overhang, °",
     "bend": "droop of the bend bar", "slides at": "tilt at which a print slides on a print, °",
     "tears at": "droop at which the bend bar tears", "weighed": "stiffness of a spring under a weight",
@@ -145,7 +146,7 @@ def reading(**values: Any) -> Reading:
         if not isinstance(given, (list, tuple)) or not all(isinstance(v, (int, float)) for v in given):
             raise ParamError(f"values must be numbers, not {shortly(str(given))}", field="values", value=given)
         given = " ".join(repr(float(v)) for v in given)
-    sized = feature in {"outside", "hole", "first layer", "length"}
+    sized = feature in {"outside", "peg", "hole", "first layer", "length"}
     return Reading(_when(values), _text(values, "process"), feature, nominal,
                    readings.read(given, nominal if sized else None).values, _text(values, "note", MOST_NOTE))
 

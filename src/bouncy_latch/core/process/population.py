@@ -15,6 +15,7 @@ RIDGE = Spread(mean=0.06, sd=0.03)
 EDGE_NOISE = 0.04
 ELEPHANT_FOOT = Spread(mean=0.2, sd=0.1)
 HOLE_TERM = Spread(mean=0.08, sd=0.04)
+PEG_TERM = Spread(mean=0.03, sd=0.03)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
 FLANK = Spread(mean=0.0, sd=0.025)
@@ -32,6 +33,8 @@ def effective(process: Process, policy: Policy) -> Process:
         "edge_noise": EDGE_NOISE,
         "elephant_foot": ELEPHANT_FOOT,
         "hole_term": HOLE_TERM,
+        "peg_term": PEG_TERM,
+        "correlated": (0.0,) * 6,
         "shrinkage": SHRINKAGE,
         "sag": SAG,
         "ridge": RIDGE,

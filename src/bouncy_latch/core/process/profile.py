@@ -33,6 +33,9 @@ class Spread(BaseModel):
     sd: Annotated[float, Field(ge=0)]
 
 
+Correlation = Annotated[float, Field(ge=-1, le=1)]
+
+
 def _modulus_of(given: dict[str, Any]) -> Spread:
     mean, sd = materials.printed_modulus(str(given.get("material", "")))
     return Spread(mean=mean, sd=sd)
@@ -58,6 +61,10 @@ class Process(BaseModel):
         sag: droop of an unsupported 10 mm bridge, mm.
         flank: how far the flank of a thread, laid in stairs, stands out beyond what growth and stairs make of it, normal to
             it, mm a side; its spread is common practice, no source.
+        peg_term: how much smaller round pegs print, mm per side, halved at 3 mm radius: a nozzle that lags in turns cuts them
+            as it closes holes, if less surely (common practice, no source).
+        correlated: how what is believed of growth, hole term, ridges and peg term hangs together, pair by pair in that order:
+            calipers tell sums of them better than each.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
         bond_spread: standard deviation of the logarithm of that strength.
         modulus: stiffness in bending along the layers, MPa; the material's where nothing else is said.
@@ -88,6 +95,8 @@ class Process(BaseModel):
     sag: Spread = Spread(mean=0.3, sd=0.1)
     ridge: Spread = Spread(mean=0.05, sd=0.015)
     flank: Spread = Spread(mean=0.0, sd=0.015)
+    peg_term: Spread = Spread(mean=0.02, sd=0.02)
+    correlated: Annotated[tuple[Correlation, ...], Field(min_length=6, max_length=6)] = (0.0,) * 6
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35

@@ -105,6 +105,12 @@ class Object:
         return self.regions[index][self.names.index(body)].scale((scale, scale))
 
 
+    def region_at(self, body: str, height: float, place: tuple[float, float]) -> Any:
+        """Return the same section seen from where a drawn place (mm) lies once cooled."""
+        scale = 1 - self.shrink / 100
+        return self.region(body, height).translate((-place[0] * scale, -place[1] * scale))
+
+
 class VirtualPrinter:
     """One machine with one roll of plastic."""
 
