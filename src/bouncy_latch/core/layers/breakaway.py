@@ -16,6 +16,8 @@ RATTLE_GAP = 0.5
 """Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
 _Z, _WEIGHTS = normal_nodes(25)
 _EDGE_SD = 0.03
+GROWTH_AND_RIDGE = 1
+"""Place of the two among ``Process.correlated``."""
 FADES = 0.2
 """Spread of a foot's reach in the layers above the first, of its size (common practice, no source)."""
 HAND_FORCE = 20.0
@@ -176,14 +178,19 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
                   ) -> tuple[Array, Array]:
     """Return the chance that no joint has more play than ``play`` (± mm), and that they come free by hand besides.
 
-    Play is what is left between the ridges of both surfaces. Where moments and gaps are (k, n), so are k chances.
+    Play is what is left between the ridges of both surfaces; where calipers know growth and ridges together, the ridges are
+    the lower the more it has grown. Where moments and gaps are (k, n), so are k chances.
     """
     free, tight = np.ones(len(weights)), np.ones(len(weights))
+    ridge, hangs = process.ridge, process.correlated[GROWTH_AND_RIDGE]
+    lean = hangs * ridge.sd / process.growth.sd if process.growth.sd else 0.0
+    wide = math.hypot(_EDGE_SD, 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0))
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
         free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / max(spread, 0.02)))
-        left = pair.gaps - 2 * process.ridge.mean
-        tight = np.minimum(tight, cdf((play - left) / math.hypot(_EDGE_SD, 2 * process.ridge.sd)))
+        grown = ((pair.gaps @ weights)[..., None] - pair.gaps) / 2
+        left = pair.gaps - 2 * (ridge.mean + lean * grown)
+        tight = np.minimum(tight, cdf((play - left) / wide))
     return np.asarray(tight @ weights), np.asarray((free * tight) @ weights)
 
 

@@ -38,6 +38,8 @@ OFF = 0.024
 TAKEN = 0.016
 """How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to
 0.03 on a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
+OWN_ERROR = 0.012
+"""The caliper's own part of that, mm per side."""
 RESTS = 0.3
 """Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation;
 common practice, no source)."""
@@ -198,7 +200,10 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
         process = rough_as(process, float(mean[_RIDGE]))
     if jaws:
         cov = cov.copy()
-        cov[_GROWTH, _GROWTH] += TAKEN**2 + (RESTS * float(mean[_RIDGE])) ** 2
+        # The sum of growth and ridges is off by the caliper's own error; how it falls to the two is less well known.
+        split = TAKEN**2 - OWN_ERROR**2 + (RESTS * float(mean[_RIDGE])) ** 2
+        cov[_GROWTH, _GROWTH] += OWN_ERROR**2
+        cov[np.ix_((_GROWTH, _RIDGE), (_GROWTH, _RIDGE))] += split * np.array([[1.0, -1.0], [-1.0, 1.0]])
     fitted = [item for item in items if isinstance(item, Result) and item.kind == FIT_PEG and item.outcome in FELT.names]
     for item in fitted:
         mean, cov = _felt(item, mean, cov)
