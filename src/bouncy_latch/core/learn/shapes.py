@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
 from bouncy_latch.core.freedom import APART, TURN, Freedom
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
@@ -45,12 +46,16 @@ def _turned_by(radius: float) -> Strength:
     return Strength(hand, TOOL_FACTOR * hand, math.inf)
 
 
-def _bearing(gap: float) -> dict[str, Solid]:
-    """A core turning in a ring on two 45° cones, both standing on the bed with square edges."""
+def _bearing(gap: float, chamfer: float = 0.0) -> dict[str, Solid]:
+    """A core turning in a ring on two 45° cones, both standing on the bed, their edges there square or chamfered."""
     wide = gap * math.sqrt(2)
     core = tree.union([tree.Cone(9, 5, 4), tree.Cone(5, 9, 4).move(z=4)])
     room = tree.union([tree.Cone(9 + wide, 5 + wide, 4), tree.Cone(5 + wide, 9 + wide, 4).move(z=4),
                        tree.cylinder(9 + wide, 2).move(z=-2), tree.cylinder(9 + wide, 2).move(z=8)])
+    if chamfer:
+        # What a 45° chamfer leaves of a cone that leans away from it is upright, of one that leans towards it twice as flat.
+        core = core & (tree.cylinder(9 - chamfer, chamfer) + tree.cylinder(14, 8).move(z=chamfer))
+        room = room + tree.Cone(9 + wide + chamfer, 9 + wide - chamfer, chamfer)
     return {"core": core, "ring": tree.cylinder(14, 8) - room}
 
 
@@ -80,10 +85,10 @@ def _lid(gap: float) -> dict[str, Solid]:
     return {"pad": tree.Box(0, 0, 0, 12, 12, 3), "lid": tree.Box(0.5, 0.5, 3 + gap, 11.5, 11.5, 5 + gap)}
 
 
-def _bearing_faces(gap: float, process: Process) -> tuple[Facing, ...]:
+def _bearing_faces(gap: float, process: Process, chamfer: float = 0.0) -> tuple[Facing, ...]:
     cones = 2 * math.pi * (9 + 5) * 4 * math.sqrt(2)
     return (Facing("cones", cones, math.pi / 4, gap, 7.0),
-            *bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, process, (0.0, 0.0), math.pi / 4))
+            *bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, process, (chamfer, chamfer), math.pi / 4))
 
 
 _CHORD = 2 * math.sqrt(5.2**2 - 4.7**2)
@@ -121,6 +126,12 @@ IN_PLACE = (
           Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, "N", 1.0), _lid_faces, 0.6, flat=True),
 )
 """All of them printed in place."""
+
+
+def chamfered(chamfer: float) -> Shape:
+    """Return the upright bearing with the bed chamfer that is advised for it, mm, at the gap it has away from the bed."""
+    return replace(IN_PLACE[0], id="chamfered", label="upright bearing, chamfered as advised", situation="place-slope",
+                   build=partial(_bearing, chamfer=chamfer), faces=partial(_bearing_faces, chamfer=chamfer))
 
 
 PEG_DIAMETER, TONGUE = 8.0, (10.0, 6.0)

@@ -28,7 +28,7 @@ from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.learn import ladders, shapes
 from bouncy_latch.core.learn.belief import FIT_PEG, PEG, Learnt, learn
-from bouncy_latch.core.learn.situations import SITUATIONS, Situation, recommendation, situation_zones
+from bouncy_latch.core.learn.situations import SITUATIONS, Situation, chamfer_for, recommendation, situation_zones
 from bouncy_latch.core.learn.workforce import Kept, spread
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind, Solution
@@ -231,6 +231,8 @@ def trial(seed: int, number: int) -> Trial:
     for policy, process in ((MINE, mine), (BLIND, base)):
         records.append(_hinge(printer, replace(design, process=process), None, policy, rng))
         records += [_in_place(printer, shape, None, process, policy, rng) for shape in shapes.IN_PLACE]
+        edge = chamfer_for(_situation(shapes.IN_PLACE[0].situation), process) or 0.0
+        records.append(_in_place(printer, shapes.chamfered(edge), None, process, policy, rng))
         records += [_fitted(printer, *what, None, process, policy) for what in FITTED]
     for rule in RULES:
         policy = f"{rule} everywhere"
