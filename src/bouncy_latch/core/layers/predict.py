@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Any
 
+import manifold3d
 import numpy as np
 
 from bouncy_latch.core.errors import Cancelled
@@ -153,6 +154,10 @@ Place = tuple[int, str, int, int]
 """Where bodies may touch: position among the layers, kind, first or lower body, second or upper body."""
 
 
+def _between(position: int, first: int, second: int) -> tuple[int, int, int]:
+    return position, min(first, second), max(first, second)
+
+
 class _Contacts:
     """Contacts between bodies at any growth; only where they are near at all."""
 
@@ -160,6 +165,7 @@ class _Contacts:
                  layers: Sequence[tuple[int, float, float]], process: Process, kept: Kept) -> None:
         self._slices, self._names, self._process, self._kept = slices, names, process, kept
         self._layers = layers
+        self._nothing = Section(manifold3d.CrossSection([]), b"")
         self._laid: dict[tuple[int, int, int, float], Section] = {}
         self.places: list[Place] = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
                        for kind, a, b in ((SIDE, i, j), (STACKED, i, j), (STACKED, j, i)) if kind == SIDE or n > 0]
@@ -198,10 +204,13 @@ class _Contacts:
 
     def welds(self, growth: float, go_on: Callable[[], None]) -> tuple[Weld, ...]:
         """Return the welds at a growth."""
-        found = []
-        for place, sections in self._pairs(growth, go_on):
-            for size, region in touching(*sections, self._kept):
-                found.append(self._weld(place, size, region))
+        found: list[Weld] = []
+        met: set[tuple[int, int, int]] = set()
+        for place, sections in self._pairs(growth, go_on, met):
+            touches = touching(*sections, self._kept)
+            if touches and place[1] == SIDE:
+                met.add(_between(place[0], place[2], place[3]))
+            found += [self._weld(place, size, region) for size, region in touches]
         return tuple(found)
 
     def curve(self, growths: Array, low: bool, go_on: Callable[[], None]) -> Curve:
@@ -211,16 +220,23 @@ class _Contacts:
         """
         steps = tuple(round(float(growths[-1] - g), 6) for g in growths[::-1])
         contacts, areas = [], []
-        for place, sections in self._pairs(float(growths[-1]), go_on, low):
+        met: set[tuple[int, int, int]] = set()
+        for place, sections in self._pairs(float(growths[-1]), go_on, met, low):
             thickness = self._layers[place[0]][2] if place[1] == SIDE else 1.0
-            for (size, region), sizes in thinning(*sections, steps, self._kept):
+            thinned = thinning(*sections, steps, self._kept)
+            if thinned and place[1] == SIDE:
+                met.add(_between(place[0], place[2], place[3]))
+            for (size, region), sizes in thinned:
                 contacts.append(self._weld(place, size, region))
                 areas.append([s * thickness for s in sizes[::-1]])
         return Curve(growths, tuple(contacts), np.array(areas).reshape(len(contacts), len(growths)))
 
-    def _pairs(self, growth: float, go_on: Callable[[], None], low: bool | None = None
+    def _pairs(self, growth: float, go_on: Callable[[], None], met: set[tuple[int, int, int]], low: bool | None = None
                ) -> Iterator[tuple[Place, tuple[Section, Section, Section | None]]]:
-        """Yield every place, or the ``low`` or the other ones, with its two laid sections and what lies below the upper."""
+        """Yield every place, or the ``low`` or the other ones, with its two laid sections and what lies below the upper.
+
+        ``met``: where bodies were found to meet side by side; elsewhere nothing of what is laid on the other was met before.
+        """
         for number, place in enumerate(self.places):
             if number % 64 == 0:
                 go_on()
@@ -230,7 +246,8 @@ class _Contacts:
             if kind == SIDE:
                 yield place, (self.laid(n, a, growth), self.laid(n, b, growth), None)
             else:
-                yield place, (self.laid(n - 1, a, growth), self.laid(n, b, growth), self.laid(n - 1, b, growth))
+                below = self.laid(n - 1, b, growth) if _between(n - 1, a, b) in met else self._nothing
+                yield place, (self.laid(n - 1, a, growth), self.laid(n, b, growth), below)
 
     def _weld(self, place: Place, size: float, region: Any) -> Weld:
         n, kind, a, b = place
