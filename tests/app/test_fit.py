@@ -84,7 +84,7 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     table = fit.evidence
     table.nominal.setText("8")
     table.values.setText("78 7.8")
-    table.feature.setCurrentIndex(1)
+    table.feature.setCurrentIndex(table.feature.findData("hole"))
     table.add_button.click()
     assert "meant 7.80, a decimal point" in table.trouble.text()
     assert len(bench.session.experience.items) == 3

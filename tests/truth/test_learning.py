@@ -18,7 +18,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, RESTS, TAKEN, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, OWN_ERROR, RESTS, TAKEN, learn, prior, start
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.study import (
     BLIND,
@@ -120,15 +120,20 @@ def test_ninety_per_cent_intervals_hold_ninety_per_cent():
 
 
 def test_readings_update_as_a_gaussian_does():
-    """Closed form of one observation: the posterior of 2g − kd/100 against the textbook formula, all eight numbers."""
+    """Closed form of one observation: the posterior of 2g − kd/100 against the textbook formula, all nine numbers."""
     mean, cov, _ = prior(HERON)
-    row = np.array([2.0, 0, 0, 0, -0.1, 2.0, 0, 0])
+    row = np.array([2.0, 0, 0, 0, -0.1, 2.0, 0, 0, 0])
     variance = 0.03**2 + 0.02**2
     gain = cov @ row / (row @ cov @ row + variance)
     belief = learn(HERON, [reading("outside", 10.0, 10.2)]).belief
     assert belief.mean == pytest.approx(mean + gain * (0.2 - row @ mean), abs=2e-4)
     told = cov - np.outer(gain, row @ cov)
+    # The sum of growth and ridges keeps all that was told but the caliper's own error; the split is less certain.
+    split = TAKEN**2 - OWN_ERROR**2 + (RESTS * belief.mean[5]) ** 2
     told[0, 0] += TAKEN**2 + (RESTS * belief.mean[5]) ** 2
+    told[5, 5] += split
+    told[[0, 5], [5, 0]] -= split
+    assert row @ told @ row == pytest.approx(row @ (cov - np.outer(gain, row @ cov)) @ row + 4 * OWN_ERROR**2)
     assert belief.cov == pytest.approx(told, abs=2e-5)
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")

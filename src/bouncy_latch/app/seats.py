@@ -35,6 +35,8 @@ class Seats(QVBoxLayout):
         self.troubles: dict[str, QLabel] = {}
         for side, words in registry.kind(mechanism.kind).sides.items():
             self._side(mechanism, side, words)
+        if mechanism.sits and self.hosts:
+            self._row(label("Drawn here on its own test block.", "quiet", 8.5))
         guests = [item.name for item in session.project.mechanisms for each in item.sits if each.on == mechanism.id]
         if guests:
             words = ", ".join(dict.fromkeys(guests))

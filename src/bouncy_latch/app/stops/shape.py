@@ -243,9 +243,7 @@ class ShapeStop(QWidget):
         elif not shut and motion.course is not None:
             shut = motion.course.at(self.trace.value)
         labels = solution.body_labels
-        mechanism = self._session.mechanism
-        told = shut or f"{counted(len(labels), 'part')}: {', '.join(labels.values())}"
-        self._about.setText(f"{told}; on its own test block" if mechanism is not None and mechanism.sits else told)
+        self._about.setText(shut or f"{counted(len(labels), 'part')}: {', '.join(labels.values())}")
 
     def _on_section(self) -> None:
         on = self.section_button.isChecked()

@@ -14,6 +14,8 @@ from bouncy_latch.core.progress import checkpoint
 MOST = 300
 """Designs kept, of all kinds together (about 100 kB each): a print window, its remedies and a drag ask again for fewer."""
 _known: OrderedDict[tuple[Any, Any, Any], Any] = OrderedDict()
+_drawn: OrderedDict[tuple[Any, Any, Any], None] = OrderedDict()
+"""What was drawn at one growth, and so can be at any."""
 _lock = threading.Lock()
 
 
@@ -63,8 +65,16 @@ class Kept:
         try:
             found = self._solve(params, process)
             # What cannot be drawn is no solution: solving and building must agree. Of most designs only figures are wanted,
-            # so the drawing is not kept.
-            found.drawn()
+            # so the drawing is not kept. A print window asks for the same drawing on printers that differ in growth only.
+            same = (self._solve, params, process.with_growth(0.0))
+            with _lock:
+                known = same in _drawn
+            if not known:
+                found.drawn()
+                with _lock:
+                    _drawn[same] = None
+                    if len(_drawn) > MOST:
+                        _drawn.popitem(last=False)
         except UserError as error:
             error.__context__ = None
             return error.with_traceback(None)

@@ -95,7 +95,7 @@ class Process(BaseModel):
     sag: Spread = Spread(mean=0.3, sd=0.1)
     ridge: Spread = Spread(mean=0.05, sd=0.015)
     flank: Spread = Spread(mean=0.0, sd=0.015)
-    peg_term: Spread = Spread(mean=0.02, sd=0.02)
+    peg_term: Spread = Spread(mean=0.0, sd=0.015)
     correlated: Annotated[tuple[Correlation, ...], Field(min_length=6, max_length=6)] = (0.0,) * 6
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
