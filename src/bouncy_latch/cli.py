@@ -288,9 +288,10 @@ def study(what: Annotated[str, typer.Argument(metavar="first-print|design")] = "
 
 
 def _told(trials: Any) -> dict[str, Any]:
-    from bouncy_latch.core.learn import study as studies
+    from bouncy_latch.core.learn import tally
 
-    own, base = studies.brier(trials)
+    own, base = tally.brier(trials)
+    agreed = tally.agreement(trials)
     growth = [one.growth for one in trials]
     count = len(growth)
     return {
@@ -299,10 +300,12 @@ def _told(trials: Any) -> dict[str, Any]:
                   "press": figure(row.worked["peg press"] / row.printers),
                   "shapes": {what: figure(worked / row.printers) for what, worked in row.worked.items()},
                   "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
-                 for row in studies.rows(trials)],
+                 for row in tally.rows(trials)],
         "calibration": [{"from": bin_.low, "to": bin_.high, "prints": bin_.count, "said": figure(bin_.said),
-                         "seen": figure(bin_.seen)} for bin_ in studies.calibration(trials)],
+                         "seen": figure(bin_.seen)} for bin_ in tally.calibration(trials)],
         "brier": {"value": figure(own), "always_the_mean": figure(base)},
+        "agreement": {"within_one_class": figure(agreed.close), "right_side": figure(agreed.side),
+                      "right_side_advised": figure(agreed.advised)},
         "growth": {"inside_90": figure(sum(one.low <= one.truth <= one.high for one in growth) / count),
                    "off_by": {"value": figure(sum(one.mean - one.truth for one in growth) / count), "unit": "mm/side"}},
     }

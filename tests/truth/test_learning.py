@@ -26,14 +26,12 @@ from bouncy_latch.core.learn.study import (
     MINE,
     _fitted,
     _set_up,
-    brier,
-    calibration,
     print_ladder,
-    rows,
     study,
     trial,
     unknown,
 )
+from bouncy_latch.core.learn.tally import agreement, brier, calibration, rows
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
@@ -438,6 +436,9 @@ def test_advice_beats_fixed_rules_on_printers_it_has_never_seen(tmp_path):
     assert said < 0.2
     assert all(part.seen > part.said - 0.25 for part in calibration(trials) if part.count > 8), "nothing is promised lightly"
     assert all(mine.share > rule.share for rule in habits)
+    agreed = agreement(trials)
+    assert agreed.close > 0.85
+    assert agreed.advised >= agreed.side > 0.7, "prints near the edge are the harder ones to tell"
 
 
 @pytest.mark.parametrize("situation", situations.SITUATIONS, ids=lambda s: s.id)

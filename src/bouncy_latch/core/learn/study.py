@@ -9,10 +9,9 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache, partial
-from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -73,26 +72,6 @@ class Record:
     close: bool
     tight: bool
     left: float
-
-
-@dataclass(frozen=True)
-class Row:
-    """One way of choosing gaps: the share of first prints of every shape that worked, free and not loose."""
-
-    name: str
-    printers: int
-    worked: dict[str, int]
-    play: float
-
-    @property
-    def hinge(self) -> int:
-        """On how many printers the hinge worked."""
-        return self.worked[HINGE]
-
-    @property
-    def share(self) -> float:
-        """Share of all first prints that worked."""
-        return sum(self.worked.values()) / (len(self.worked) * self.printers)
 
 
 @dataclass(frozen=True)
@@ -418,52 +397,3 @@ def design_study(design: Design, printers: int, seed: int, advised: bool, progre
     found = spread(partial(design_trial, *told, seed), range(printers), workers=workers, scheduler=scheduler, kept=kept,
                    progress=progress)
     return {name: found.count(name) for name in OUTCOMES}
-
-
-def rows(trials: Iterable[Trial]) -> list[Row]:
-    """Return for every way of choosing gaps how often it worked: free by hand (or the fit wanted) and not loose."""
-    told = [record for one in trials for record in one.records if record.policy != "tested"]
-    found = []
-    for policy in dict.fromkeys(record.policy for record in told):
-        own = [record for record in told if record.policy == policy]
-        worked = {what: sum(r.worked and r.tight for r in own if r.what == what) for what in dict.fromkeys(r.what for r in own)}
-        plays = [r.left for r in own if r.what == HINGE and r.worked]
-        count = sum(r.what == HINGE for r in own)
-        found.append(Row(policy, count, worked, float(np.mean(plays)) if plays else math.nan))
-    return found
-
-
-@dataclass(frozen=True)
-class Calibration:
-    """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free."""
-
-    what: str
-    low: float
-    high: float
-    count: int
-    said: float
-    seen: float
-
-
-BINS = (0.0, 0.05, 0.2, 0.5, 0.8, 0.95, 1.0001)
-
-
-def calibration(trials: Iterable[Trial], by_shape: bool = False) -> list[Calibration]:
-    """Return what was said against what was seen of all prints in place, in bins of the stated chance."""
-    told = [r for one in trials for r in one.records if " " not in r.what]
-    found = []
-    for what in dict.fromkeys(r.what for r in told) if by_shape else ("all",):
-        for low, high in pairwise(BINS):
-            own = [r for r in told if low <= r.said < high and what in ("all", r.what)]
-            if own:
-                found.append(Calibration(what, low, min(high, 1.0), len(own), float(np.mean([r.said for r in own])),
-                                         float(np.mean([r.worked for r in own]))))
-    return found
-
-
-def brier(trials: Iterable[Trial]) -> tuple[float, float]:
-    """Return the Brier score of the stated chances that something comes free by hand, and that of saying the mean always."""
-    told = [r for one in trials for r in one.records if " " not in r.what]
-    worked = np.array([r.worked for r in told], dtype=np.float64)
-    said = np.array([r.said for r in told])
-    return float(np.mean((said - worked) ** 2)), float(worked.mean() * (1 - worked.mean()))
