@@ -287,6 +287,10 @@ def study(what: Annotated[str, typer.Argument(metavar="first-print|design")] = "
     say({"printers": printers, "seed": seed, "policy": policy, "designs": rows})
 
 
+def _bin(part: Any) -> dict[str, Any]:
+    return {"from": part.low, "to": part.high, "prints": part.count, "said": figure(part.said), "seen": figure(part.seen)}
+
+
 def _told(trials: Any) -> dict[str, Any]:
     from bouncy_latch.core.learn import tally
 
@@ -301,8 +305,8 @@ def _told(trials: Any) -> dict[str, Any]:
                   "shapes": {what: figure(worked / row.printers) for what, worked in row.worked.items()},
                   "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
                  for row in tally.rows(trials)],
-        "calibration": [{"from": bin_.low, "to": bin_.high, "prints": bin_.count, "said": figure(bin_.said),
-                         "seen": figure(bin_.seen)} for bin_ in tally.calibration(trials)],
+        "calibration": [_bin(part) for part in tally.calibration(trials)],
+        "calibration_by_shape": [{"what": part.what, **_bin(part)} for part in tally.calibration(trials, by_shape=True)],
         "brier": {"value": figure(own), "always_the_mean": figure(base)},
         "agreement": {"within_one_class": figure(agreed.close), "right_side": figure(agreed.side),
                       "right_side_advised": figure(agreed.advised)},

@@ -40,6 +40,7 @@ def kinds() -> dict[str, Kind]:
     return found
 
 
+@cache
 def ids() -> tuple[str, ...]:
     """Return the ids of all kinds; none is loaded for it."""
     return tuple(name.replace("_", "-") for name in _modules())

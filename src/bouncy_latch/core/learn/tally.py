@@ -1,0 +1,102 @@
+"""What a study says: how often first prints worked, whether stated chances hold, and how often what came out was expected."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from bouncy_latch.core.learn.study import BLIND, HINGE, MINE, Record, Trial
+
+
+@dataclass(frozen=True)
+class Row:
+    """One way of choosing gaps: the share of first prints of every shape that worked, free and not loose."""
+
+    name: str
+    printers: int
+    worked: dict[str, int]
+    play: float
+
+    @property
+    def hinge(self) -> int:
+        """On how many printers the hinge worked."""
+        return self.worked[HINGE]
+
+    @property
+    def share(self) -> float:
+        """Share of all first prints that worked."""
+        return sum(self.worked.values()) / (len(self.worked) * self.printers)
+
+
+def rows(trials: Iterable[Trial]) -> list[Row]:
+    """Return for every way of choosing gaps how often it worked: free by hand (or the fit wanted) and not loose."""
+    told = [record for one in trials for record in one.records if record.policy != "tested"]
+    found = []
+    for policy in dict.fromkeys(record.policy for record in told):
+        own = [record for record in told if record.policy == policy]
+        worked = {what: sum(r.worked and r.tight for r in own if r.what == what) for what in dict.fromkeys(r.what for r in own)}
+        plays = [r.left for r in own if r.what == HINGE and r.worked]
+        count = sum(r.what == HINGE for r in own)
+        found.append(Row(policy, count, worked, float(np.mean(plays)) if plays else math.nan))
+    return found
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free."""
+
+    what: str
+    low: float
+    high: float
+    count: int
+    said: float
+    seen: float
+
+
+@dataclass(frozen=True)
+class Agreement:
+    """Shares of prints in place: within one class of the expected one; on the side of "comes by hand" that was the likelier,
+    and that of those whose gap was advised."""
+
+    close: float
+    side: float
+    advised: float
+
+
+def agreement(trials: Iterable[Trial]) -> Agreement:
+    """Return how often what came out is what was expected."""
+    in_place = [r for one in trials for r in one.records if " " not in r.what]
+
+    def right(own: Sequence[Record]) -> float:
+        return float(np.mean([(r.said >= 0.5) == r.worked for r in own]))
+
+    return Agreement(float(np.mean([r.close for r in in_place])), right(in_place),
+                     right([r for r in in_place if r.policy in (MINE, BLIND)]))
+
+
+BINS = (0.0, 0.05, 0.2, 0.5, 0.8, 0.95, 1.0001)
+
+
+def calibration(trials: Iterable[Trial], by_shape: bool = False) -> list[Calibration]:
+    """Return what was said against what was seen of all prints in place, in bins of the stated chance."""
+    told = [r for one in trials for r in one.records if " " not in r.what]
+    found = []
+    for what in dict.fromkeys(r.what for r in told) if by_shape else ("all",):
+        for low, high in pairwise(BINS):
+            own = [r for r in told if low <= r.said < high and what in ("all", r.what)]
+            if own:
+                found.append(Calibration(what, low, min(high, 1.0), len(own), float(np.mean([r.said for r in own])),
+                                         float(np.mean([r.worked for r in own]))))
+    return found
+
+
+def brier(trials: Iterable[Trial]) -> tuple[float, float]:
+    """Return the Brier score of the stated chances that something comes free by hand, and that of saying the mean always."""
+    told = [r for one in trials for r in one.records if " " not in r.what]
+    worked = np.array([r.worked for r in told], dtype=np.float64)
+    said = np.array([r.said for r in told])
+    return float(np.mean((said - worked) ** 2)), float(worked.mean() * (1 - worked.mean()))
