@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, QSize, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeySequence, QShortcut
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
@@ -311,6 +311,27 @@ def test_a_side_is_built_into_another_mechanism_in_place(bench, tmp_path):
     for _ in range(4):
         session.undo()
     assert all(item.sits == () for item in session.project.mechanisms if item.id == "hook-1")
+
+
+def test_a_window_at_rest_rests(bench):
+    """Once all is worked out nothing asks for a new layout: a fold that answered its own request cost a twentieth of a core."""
+    bench.settle()
+    for _ in range(60):
+        QApplication.processEvents()
+    asked = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched, event):
+            if event.type() is QEvent.Type.LayoutRequest:
+                asked.append(watched)
+            return False
+
+    watch = Watch()
+    QApplication.instance().installEventFilter(watch)
+    for _ in range(60):
+        QApplication.processEvents()
+    QApplication.instance().removeEventFilter(watch)
+    assert not asked
 
 
 def test_every_command_is_found_by_keyboard(bench):

@@ -29,8 +29,10 @@ class Card(Pickable):
 
     def fold(self, folded: bool) -> None:
         """Show the mark only, or the words too."""
-        self._folded = folded
-        self.updateGeometry()
+        if folded != self._folded:
+            # Asking for a new layout when nothing changed would be answered by being folded again.
+            self._folded = folded
+            self.updateGeometry()
 
     def minimumSizeHint(self) -> QSize:
         """Words are never squeezed: in less room the shelf scrolls."""

@@ -19,6 +19,8 @@ FIRST_HALVES = 3
 """Single changes, the likeliest, that a second one is looked for; of 26 designs that failed all over ten more mended none."""
 MOST_FAILING, FEW = 3, 3
 """Checks that fail at once up to which all sizes and pairs are tried within a second; of more the likeliest sizes only."""
+TRIED = 20
+"""Designs worked out for such ones before the rest is left to the proof, so that an outlook is there within a second."""
 _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
@@ -109,7 +111,8 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     """Return what is offered for each of several checks of a solution, by their ids.
 
     What mends one check is tried on all: a change is offered where it mends the check and the design then does what it is
-    for. Where no single one does, a second size is looked for. Not ``thorough``: of the likeliest sizes alone, and singly.
+    for. Where no single one does, a second size is looked for. Not ``thorough``: of the likeliest sizes alone, singly, until
+    :data:`TRIED` designs were worked out.
 
     Raises:
         Cancelled: when ``progress`` returned False.
@@ -119,8 +122,11 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     ordered, reaches = sorted(failing, key=lambda check: check.id == base.aim.check), Reaches()
     pool: list[Remedy] = []
     sizes = None if thorough else FEW
+    worked = getattr(design.kind.solve, "solved", 0)
     for number, check in enumerate(ordered):
         told(progress, 0.7 * number / len(ordered))
+        if not thorough and getattr(design.kind.solve, "solved", 0) - worked > TRIED:
+            break
         pool += _singles(design, check, reaches, sizes=sizes)
     found = {check.id: _offered(design, check, pool) for check in ordered}
     helpless = [check for check in ordered if not found[check.id]]
