@@ -136,9 +136,18 @@ def test_a_project_builds_in_and_lets_stand_alone(tmp_path):
     assert [name for name in names if name.endswith(".stl")] == ["clip-B.stl"]
     with pytest.raises(ParamError, match="export what it is built into"):
         delivery.export(solution, "clip", tmp_path / "none", ("stl",), without=frozenset(solution.bodies))
+    table.select("nut-pocket-1")
+    with pytest.raises(ParamError, match="clip is built into Hexagon sample tin: let Staff bracket nut sit on that"):
+        table.place("pocket", "hook-1", "B")
+    table.select("split-pin-1")
+    table.place("plate", "nut-pocket-2", "A")
+    table.select("nut-pocket-2")
+    with pytest.raises(ParamError, match="Staff bracket pin sits on Probe grip nut"):
+        table.place("pocket", "knuckle-hinge-4", "A")
     table.select("knuckle-hinge-4")
     table.remove()
-    assert all(not item.sits for item in table.project.mechanisms), "with its host gone it stands on its own again"
+    left = [item.id for item in table.project.mechanisms if item.sits]
+    assert left == ["split-pin-1"], "with its host gone it stands on its own again"
 
 
 def test_where_it_sits_is_upright():

@@ -29,7 +29,8 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
     ``where``: coordinates that change, of :class:`Where`; the others stay.
 
     Raises:
-        UserError: for a side it has not or that is printed joined, a mechanism or body that is not there, or bad coordinates.
+        UserError: for a side it has not or that is printed joined, a mechanism or body that is not there, bad coordinates, or a
+            host that is itself built into another one.
     """
     rest = tuple(each for each in mechanism.sits if each.side != side)
     if on is None:
@@ -47,7 +48,20 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
     at = fields.parse(Where, {**(before.where.model_dump() if before is not None and same else {}), **where})
     guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
     guest.share(guest.solve(design.judged))
+    _refuse_chains(project, mechanism, host, side, body)
     return mechanism.model_copy(update={"sits": (*rest, Sitting(side=side, on=on, body=body, where=at))})
+
+
+def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side: str, body: str) -> None:
+    """Refuse what would sit on a body that is itself made with another one: nobody would draw or export it."""
+    names = {other.id: other.name for other in project.mechanisms}
+    if host.sits:
+        raise ParamError(f"{host.name} is built into {names[host.sits[0].on]}: let {mechanism.name} sit on that", field="on",
+                         value=body)
+    carried = next((other for other in project.mechanisms if any(each.on == mechanism.id for each in other.sits)), None)
+    if carried is not None:
+        raise ParamError(f"{carried.name} sits on {mechanism.name}: let that stand alone first, then build both in",
+                         field="side", value=side)
 
 
 def elsewhere(mechanism: Mechanism, solution: Solution) -> frozenset[str]:
