@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.checks import Check, ordered
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge import loose as loose_parts
 from bouncy_latch.core.judge.printing import Job, Printed, judge, poses
 from bouncy_latch.core.judge.verdicts import job_of
@@ -25,7 +26,7 @@ from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Process
 
 
-@dataclass(frozen=True)
+@frozen
 class ShelfOffer:
     """The remedy for something that hangs: a sacrificial shelf under it."""
 
@@ -37,7 +38,7 @@ class ShelfOffer:
         return "put a sacrificial shelf under it"
 
 
-@dataclass(frozen=True)
+@frozen
 class Loose:
     """Loose parts: their bodies and what was mended, how they should move (as typed), and how they are set up."""
 
@@ -48,7 +49,7 @@ class Loose:
     kind: str = "apart"
     line: str = ""
     freedom: Freedom | None = None
-    setup: PrintSetup = PrintSetup()  # noqa: RUF009 - frozen
+    setup: PrintSetup = PrintSetup()
 
     @property
     def name(self) -> str:

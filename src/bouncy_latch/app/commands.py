@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from bouncy_latch.app.copying import figures, put
 from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.ladders import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from bouncy_latch.app.window import BenchWindow
 
 
-@dataclass(frozen=True)
+@frozen
 class Command:
     """Something the user can ask for: words, shortcut (may be empty) and what it does."""
 

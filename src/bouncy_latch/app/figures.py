@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -11,6 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.setup import SHELF
 from bouncy_latch.core.mechanisms.contract import SectionView, Solution
 from bouncy_latch.core.solids import mesh, tree
@@ -19,7 +18,7 @@ from bouncy_latch.core.trial import rides
 Polygons = list[npt.NDArray[np.float64]]
 
 
-@dataclass(frozen=True)
+@frozen
 class Section:
     """Polygons (n, 2) in mm of every body, in order."""
 

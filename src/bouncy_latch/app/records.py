@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QSize, Qt, Signal
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegat
 from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.frozen import frozen
 
 Index = QModelIndex | QPersistentModelIndex
 MARK, PICTURE_HEIGHT = 26, 40
@@ -20,7 +20,7 @@ STORY, TIGHTEST = 170, 0.55
 """Least width of the column that takes the rest, px, and to what part the others give way for it."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Record:
     """One row.
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPainterPath, QPen
@@ -13,6 +11,7 @@ from bouncy_latch.app import axis
 from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import blend, draw_mark
 from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.outcomes import VERDICTS
@@ -26,7 +25,7 @@ BELL = 14.0
 _SHORT = {"needs a tool": "tool", "frees by hand": "by hand", "will not go in": "too tight"}
 
 
-@dataclass(frozen=True)
+@frozen
 class WindowOnRuler:
     """The print window in values of a scale: where it ends, and one standard deviation of what the printer makes of a value."""
 

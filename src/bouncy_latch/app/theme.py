@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase
+
+from bouncy_latch.core.frozen import frozen
 
 FONTS = Path(__file__).parent / "assets" / "fonts"
 TEXT_FAMILY, FIGURE_FAMILY = "Manrope", "DM Mono"
 
 
-@dataclass(frozen=True)
+@frozen
 class Tokens:
     """Colours by what they mean."""
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from bouncy_latch.core.checks import PRINT, SHAPE, Check
 from bouncy_latch.core.design import Design
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import BOUGHT, Body, Share, finished, pieces
@@ -20,7 +21,7 @@ SLIVER = 0.01
 """Volume that two solids may share for rounding's sake, mm³."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Assembly:
     """Bodies with the shares of every mechanism on them, each in coordinates of its own.
 

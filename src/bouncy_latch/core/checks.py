@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from bouncy_latch.core.frozen import frozen
 
 OK, LOOK, STOP = "ok", "look", "stop"
 SEVERITY = {OK: 0, LOOK: 1, STOP: 2}
@@ -13,7 +14,7 @@ ENDLESS = 1e6
 """Stands for what has no end, such as the force to push in what jams."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Check:
     """One verdict as data.
 

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
+
+from bouncy_latch.core.frozen import frozen
 
 Values = tuple[float, ...]
 
 
-@dataclass(frozen=True)
+@frozen
 class Asked:
     """A line a curve is held against: what it is called, and where it lies, in the course's unit."""
 
@@ -17,7 +19,7 @@ class Asked:
     value: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Course:
     """Named curves over values of a freedom.
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.hosting import Guest, hosted
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
@@ -21,16 +22,16 @@ _kept = Kept(40)
 """Designs with placements or guests, as they were solved: a few steps of a drag."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Placement:
     """Where one side of a mechanism sits instead of on its built-in part: a body, and a seat on it."""
 
     side: str
     body: Body
-    seat: Seat = Seat()  # noqa: RUF009 - frozen
+    seat: Seat = Seat()
 
 
-@dataclass(frozen=True)
+@frozen
 class Design:
     """Everything a judgement depends on; cheap to make, and it can be asked from any thread.
 

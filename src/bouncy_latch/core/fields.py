@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
 from typing import Any, Self, TypeVar, cast
 
@@ -13,10 +12,11 @@ from pydantic.fields import FieldInfo
 
 from bouncy_latch.core import typed
 from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import on_grid
 
 
-@dataclass(frozen=True)
+@frozen
 class Facts:
     """What is known about one parameter, read off its field.
 

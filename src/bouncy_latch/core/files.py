@@ -17,12 +17,12 @@ import shutil
 import stat
 import time
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
 from bouncy_latch.core import owner
 from bouncy_latch.core.errors import ReadError, SaveError, reason_of
+from bouncy_latch.core.frozen import frozen
 
 _PART = re.compile(rf"^\..+?\.(?:(?P<owner>{owner.TOKEN})\.)?[A-Za-z0-9_]{{8}}\.part$")
 _ABANDONED = 24 * 3600.0
@@ -32,7 +32,7 @@ _PATIENCE = 5.0
 _CHUNK = 1 << 20
 
 
-@dataclass(frozen=True)
+@frozen
 class Stamp:
     """What a file was when it was last read or written: place on the disk, time, size, and a digest of its content."""
 

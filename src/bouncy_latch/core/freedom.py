@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.solids import tree
 
 Vector = tuple[float, float, float]
@@ -12,7 +13,7 @@ Vector = tuple[float, float, float]
 TURN, SLIDE, SCREW, APART = "turn", "slide", "screw", "apart"
 
 
-@dataclass(frozen=True)
+@frozen
 class Freedom:
     """A freedom: ``turn`` about a line, ``slide`` along it, ``screw`` along it as it turns, or just come ``apart``.
 

@@ -8,11 +8,12 @@ it is moved and turned about the vertical, never tilted, or its layers would lie
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from bouncy_latch.core.checks import PRINT, SHAPE, Check
 from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.fields import Params
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import layer_middles
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Shape, Solution
 from bouncy_latch.core.parts.body import BOUGHT, PART, Share
@@ -22,7 +23,7 @@ from bouncy_latch.core.solids import tree
 MADE_ID, PAUSE_ID = "guests-are-made", "guests-lie-below-the-nozzle"
 
 
-@dataclass(frozen=True)
+@frozen
 class Guest:
     """A mechanism that sits on a body of another one.
 

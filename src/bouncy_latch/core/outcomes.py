@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from bouncy_latch.core.checks import LOOK, OK, STOP
+from bouncy_latch.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class Scale:
     """Outcomes in order, each in words, as a colour and as a verdict.
 

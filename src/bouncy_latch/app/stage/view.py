@@ -6,7 +6,6 @@ Imported after the first paint, because its libraries take time to load.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -23,6 +22,7 @@ from bouncy_latch.app.stage.drawn import Drawn
 from bouncy_latch.app.stage.floor import Floor
 from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.flex.warp import Strain, Warp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
@@ -39,7 +39,7 @@ NEAR = 0.6
 RING = 9.0
 """Radius of the ring round a place that is shown, px."""
 
-@dataclass(frozen=True)
+@frozen
 class Scene:
     """What is shown: how the bodies are posed and bent at a value, which bend, whether it is best seen from above,
     call-outs, the mechanism's own region (mm), which bodies are bought and so not printed, values of the motion that must be in

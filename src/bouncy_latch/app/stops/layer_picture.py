@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from bouncy_latch.app import axis
 from bouncy_latch.app.figures import body_colour, paint_polygons, pale
 from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.predict import Prediction
 from bouncy_latch.core.layers.remains import LEVELS, Polygons, bands
 
@@ -26,7 +27,7 @@ _MOVED = 4.0
 """A press that moves less than this is a click, px."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Ring:
     """Trouble to be ringed: where (mm), over which layers, its verdict, what it stands for; its radius by layer."""
 

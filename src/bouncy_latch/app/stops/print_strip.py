@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
@@ -15,6 +14,7 @@ from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.figures import body_colour
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.predict import SAG, Prediction
 from bouncy_latch.core.numbers import round_ticks
 
@@ -23,7 +23,7 @@ _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_PageDown: -10, Qt
 _MARK = 10.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Event:
     """Something that happens at a height: layers, verdict and words; ``subject`` is what it stands for."""
 

@@ -7,12 +7,12 @@ Extruding along x and mirroring gives the other side's knuckles. Lengths mm, ang
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.solids import outline, tree
 
 
-@dataclass(frozen=True)
+@frozen
 class KnuckleShape:
     """Section of a knuckle.
 

@@ -6,8 +6,8 @@ All are built along +x: the male body's end face is x = 0, the female body's end
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.facing import Facing
 from bouncy_latch.core.solids import tree
 
@@ -16,7 +16,7 @@ _ROOT = 0.2
 _SAMPLES = 12
 
 
-@dataclass(frozen=True)
+@frozen
 class Pivot:
     """A pivot of ``radius`` mm at its end face whose underside is ``slope`` rad from vertical.
 

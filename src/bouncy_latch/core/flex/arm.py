@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -18,6 +18,7 @@ from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip, half_width
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 6
@@ -27,7 +28,7 @@ SPREAD, FOOT = 0.6, 0.4
 elements for fillets of 0.1 to 0.6 thicknesses, within 3 %)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Grown:
     """What an arm grows out of.
 
@@ -47,7 +48,7 @@ two fitted to plane-stress finite elements of arms of 5 to 9 thicknesses with fi
 that slots leave of a ring on a floor that is borne (fitted to solid ones of 4 to 20 fingers, walls 1.0 to 2.4, within 9 %)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Arm(Strip):
     """A cantilever.
 

@@ -7,11 +7,11 @@ contact force by its own spread; strains against a log-normal limit. Everything 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from statistics import NormalDist
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 
 _Z, _W = normal_nodes(9)
@@ -24,7 +24,7 @@ LAZY = 0.25
 """Part of the permissible strain below which an arm is lazy: it could be smaller or thicker."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Spreads:
     """What varies besides friction: log standard deviation of stiffness, of strain and of strength."""
 
@@ -33,7 +33,7 @@ class Spreads:
     strength: float = 0.1
 
 
-@dataclass(frozen=True)
+@frozen
 class Odds:
     """Chances that it goes in, holds, survives, all of them, and that its faces lock (0 to 1)."""
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import Protocol
 
@@ -20,6 +20,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.flex.way import Others, Way
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array, distinct
 
 Point = tuple[float, float]
@@ -75,7 +76,7 @@ class Flexure(Protocol):
         """Return forces, strains and shapes with the end lowered; see :class:`bouncy_latch.core.flex.strip.Strip`."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Ride:
     """One catch riding over one edge.
 
@@ -392,7 +393,7 @@ class Ride:
         return force * states.factor, path.lowered * states.bending, states.bent
 
 
-@dataclass(frozen=True)
+@frozen
 class _States:
     """States that were followed with large bends, and what comes of them at every step of the way (S,).
 
@@ -406,7 +407,7 @@ class _States:
     beyond: Array
 
 
-@dataclass(frozen=True)
+@frozen
 class _Path:
     """One way over the mate, each (S,): see :class:`Way`; ``shift``: of the end, mm; ``arms`` (S, 2): the touching point in the
     catch's axes, mm; ``ratio``: force along over force across; ``stuck``: no force wins; ``give``: see ``Ride._give``; ``way``:

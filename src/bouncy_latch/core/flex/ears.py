@@ -10,9 +10,9 @@ Forces N, lengths mm.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from bouncy_latch.core.flex import beams
+from bouncy_latch.core.frozen import frozen
 
 NUT_FACTOR = 0.2
 """Torque over pull times diameter of a dry screw (common practice, no source)."""
@@ -30,7 +30,7 @@ def pull_of(torque: float, diameter: float) -> float:
     return torque / (NUT_FACTOR * diameter)
 
 
-@dataclass(frozen=True)
+@frozen
 class Ears:
     """One side of a clamp.
 

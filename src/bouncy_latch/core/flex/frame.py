@@ -8,7 +8,7 @@ elements do. Displacements are (B, n, 3): x and y in mm, rotation in rad, for B 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.touching import Touching
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 TOLERANCE = 1e-6
@@ -48,7 +49,7 @@ def natural_stiffness(length: float, axial: Array, bending: Array, softness: Arr
     return found
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Frame:
     """A plane frame.
 

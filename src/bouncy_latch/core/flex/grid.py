@@ -9,12 +9,13 @@ within √(E·I_w/(G·J)), so that bars hardly longer than they are high are a q
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 BAND = 7
@@ -48,7 +49,7 @@ def warping_of(long: float, short: float) -> float:
     return (long * short) ** 3 / 144
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Grid:
     """A bar along nodes.
 

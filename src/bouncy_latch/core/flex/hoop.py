@@ -7,7 +7,6 @@ Winkler–Bach's factor.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip, half_width
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 ELEMENTS = 9
@@ -26,7 +26,7 @@ rings with t/r_i 0.12 to 0.4 on feet from a fifth to nine tenths of their width:
 within 5 %, of the narrowest 10 % high)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Hoop(Strip):
     """Half an open ring.
 

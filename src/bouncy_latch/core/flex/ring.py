@@ -8,7 +8,6 @@ tilts under the load: the bead rolls as it rides, which flattens its holding fac
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ import numpy as np
 from bouncy_latch.core.flex import shell
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.flex.strip import Bent, half_width
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 _GRID = 24
@@ -56,7 +56,7 @@ def stretch_factor(mean_radius: float, wall: float, poisson: float, from_rim: fl
     return math.pi * mean_radius / mean / (2 * mean_radius - wall)
 
 
-@dataclass(frozen=True)
+@frozen
 class Ring:
     """A closed elastic ring that carries a bead or groove.
 

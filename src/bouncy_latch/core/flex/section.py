@@ -15,9 +15,9 @@ G d²/(d/b_s + a/(3 f)) with b_s both skins (thin-walled boxes: S. P. Timoshenko
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 
 INFILL_EXPONENT = 1.5
 ALONG, UPRIGHT = "along", "upright"
@@ -26,7 +26,7 @@ round)."""
 SHEAR = 5.0 / 6.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Fill:
     """How a slicer fills a part.
 
@@ -53,7 +53,7 @@ class Fill:
         return f"{self.loops} wall line{'s' if self.loops != 1 else ''}, {100 * self.infill:.0f} % infill"
 
 
-@dataclass(frozen=True)
+@frozen
 class Section:
     """Stiffness of a section per unit modulus.
 

@@ -10,7 +10,6 @@ How its outer end is held costs or gives stiffness: a compliance of the drawn ce
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -18,6 +17,7 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 PLACES, BENDS = 240, 60
@@ -25,7 +25,7 @@ PLACES, BENDS = 240, 60
 EVEN_GAP, EVEN_STRESS = "even gap", "even stress"
 
 
-@dataclass(frozen=True)
+@frozen
 class Spiral:
     """A strip as printed.
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.flex.frame import Frame
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 _LEGENDRE = np.polynomial.legendre.leggauss(3)
@@ -19,7 +19,7 @@ AT, WEIGHTS = (_LEGENDRE[0] + 1) / 2, _LEGENDRE[1] / 2
 """Stations and weights of the quadrature along an element."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Bent:
     """A strip in several states.
 
@@ -43,7 +43,7 @@ class Bent:
         return np.asarray(self.moved[:, -1, 2])
 
 
-@dataclass(frozen=True)
+@frozen
 class Looked:
     """Places of a strip's surface at which strain is looked at, each (k,).
 

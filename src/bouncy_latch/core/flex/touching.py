@@ -6,19 +6,19 @@ they are flat: so the balance of forces is found whichever pairs touch.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 RIDGE = 0.002
 """Depth over which a printed surface begins to carry, mm (common practice, no source)."""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Touching:
     """Pairs of nodes that may meet.
 

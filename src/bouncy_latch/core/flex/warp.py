@@ -5,13 +5,13 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.flex.strip import Bent, Strip
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 Warp = Callable[[Array], Array]
@@ -64,7 +64,7 @@ def _beside(nodes: Array, points: Array) -> tuple[Array, Array, Array]:
     return i, held[row, i], aside
 
 
-@dataclass(frozen=True)
+@frozen
 class Bow:
     """The shape of an arm at any lowering, between the states that were followed.
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.flex.strip import Bent
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 
-@dataclass(frozen=True)
+@frozen
 class Others:
     """Forces along the way at other frictions, N, infinite where it sticks.
 
@@ -27,7 +27,7 @@ class Others:
     high: Array
 
 
-@dataclass(frozen=True)
+@frozen
 class Way:
     """Forces along the way, at ``STEPS`` steps from first touch to seat; all catches together.
 

@@ -7,7 +7,7 @@ node against the first, which is held; the bar is as stiff as its printed sectio
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import pairwise
 
@@ -20,6 +20,7 @@ from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.flex.warp import beside
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array, distinct
 from bouncy_latch.core.solids.outline import Corner, Edge, Outline, from_corners
 
@@ -40,7 +41,7 @@ APART = 1.6
 """Two places of a bar count as facing each other when the way along it is so many half turns round the way across, or more."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Winding:
     """A bar along a centre line.
 

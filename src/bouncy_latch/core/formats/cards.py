@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import textwrap
 from collections.abc import Sequence
-from dataclasses import dataclass
 from html import escape
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 WIDE, LEFT, LINE = 420, 18, 15
@@ -18,7 +18,7 @@ _LETTERS = 62
 """Letters that a line of the card has room for."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Task:
     """What is done at a stop: after which height, mm; what goes in, where, and how; ``layer``: outlines (n, 2), mm, of what
     lies on the bed then."""

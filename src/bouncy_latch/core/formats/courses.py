@@ -6,13 +6,13 @@ import csv
 import io
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from html import escape
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.course import Course, Values
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import round_ticks
 
 Places = npt.NDArray[np.float64]
@@ -22,7 +22,7 @@ FAR = 1.6
 """A line that is asked for and lies higher than this many times the curves is named at the edge, not drawn."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Style:
     """Colours and letters of a plot; the first curve is ``ink``, the second ``second``."""
 
@@ -36,7 +36,7 @@ class Style:
     size: float = 11.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Frame:
     """Where a plot of some size has its curves: px, and the values at its edges.
 
@@ -102,7 +102,7 @@ def to_csv(course: Course) -> str:
     return text.getvalue()
 
 
-def to_svg(course: Course, width: float = 640, height: float = 320, style: Style = Style(), *,
+def to_svg(course: Course, width: float = 640, height: float = 320, style: Style = Style(), *,  # noqa: B008 - frozen
            low: float | None = None, high: float | None = None, title: str = "") -> str:
     """Return the plot: bands, curves, what is asked, round ticks on both axes, names above the curves' field."""
     at, size = frame(course, width, height, low, high, style.size), style.size

@@ -8,7 +8,6 @@ from __future__ import annotations
 import io
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +18,7 @@ import numpy.typing as npt
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import Cancelled, ReadError
 from bouncy_latch.core.formats import apart, mend, threemf
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
 
@@ -37,7 +37,7 @@ _STL_HEAD, _STL_ROW = 84, 50
 Arrays = tuple[npt.NDArray[np.float64], npt.NDArray[np.int64]]
 
 
-@dataclass(frozen=True)
+@frozen
 class Parts:
     """What a mesh file holds: closed bodies (manifolds, mm) by name, and what was mended, a sentence each."""
 

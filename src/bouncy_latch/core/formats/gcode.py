@@ -22,6 +22,7 @@ from typing import Any
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.formats.gcode_machine import Machine, words_of
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, told, unwatched
 
 MOST_BYTES = 2 * 2**30
@@ -52,7 +53,7 @@ _SAME = 1e-6
 """Heights that differ by less are the same, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Pause:
     """A pause that was put in: the height asked for, the height of the layer it precedes, and its line in the output."""
 
@@ -61,7 +62,7 @@ class Pause:
     line: int
 
 
-@dataclass(frozen=True)
+@frozen
 class Manner:
     """How the machine waits.
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError
 from bouncy_latch.core.formats.gcode import BEGIN, END, MOST_BYTES, lines_of
 from bouncy_latch.core.formats.gcode_machine import Machine, words_of
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, told, unwatched
 
 _REPORT = 1 << 14
@@ -17,7 +18,7 @@ _NEAR = 1e-4
 """Positions that differ by less are the same, in the file's unit."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Stop:
     """What a pause does.
 
@@ -36,7 +37,7 @@ class Stop:
     command: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Checked:
     """A file that was looked at: its pauses, its own lines without them, and the height it ends at, mm."""
 

@@ -6,7 +6,6 @@ overlap (taken as one body), a shell that overlaps itself (counted once, as the 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
@@ -14,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import faces_of
 
 Vertices = npt.NDArray[np.float64]
@@ -25,7 +25,7 @@ MOST_BODIES = 60
 _LEVELS = 24
 
 
-@dataclass(frozen=True)
+@frozen
 class Mended:
     """Closed bodies (manifolds, mm) and what had to be done to get them, a sentence each."""
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Derived, Solution
 from bouncy_latch.core.numbers import evenly_spread
 from bouncy_latch.core.progress import Progress, unwatched
@@ -19,7 +19,7 @@ WIDEST = 2.0
 """Every size is tried from one so many times smaller to one so many times larger than it is."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Tried:
     """One design.
 
@@ -37,7 +37,7 @@ class Tried:
     short: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Possible:
     """Designs of a kind.
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.formats import cards
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.setup import TASKS, PrintSetup, Stop
 from bouncy_latch.core.mechanisms.contract import Pause, Solution
 from bouncy_latch.core.solids import mesh, tree
@@ -24,7 +24,7 @@ _BELOW = 0.02
 """How far below its top a layer is pictured, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Placed:
     """A pause among the layers of a file.
 

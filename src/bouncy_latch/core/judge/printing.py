@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.freedom import APART, Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import setup as setups
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.estimate import Estimate, estimate
@@ -38,7 +39,7 @@ FAR = 1.5
 Vector = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
+@frozen
 class Job:
     """What is printed: the bodies in drawn pose, how they are meant to move, and how the print is set up.
 
@@ -58,7 +59,7 @@ class Job:
     process: Process
     setup: PrintSetup = DESIGNED
     joints: tuple[Joint, ...] = ()
-    freedom: Freedom = Freedom(APART)  # noqa: RUF009 - frozen
+    freedom: Freedom = Freedom(APART)
     place_name: Callable[[Vector], str] | None = None
     bends_along: tuple[Vector, ...] = ()
     poses: tuple[Pose, ...] = (Pose("as designed", AS_IS),)
@@ -72,7 +73,7 @@ class Job:
         return self.setup.turn or AS_IS
 
 
-@dataclass(frozen=True)
+@frozen
 class Printed:
     """The judgement of a job.
 

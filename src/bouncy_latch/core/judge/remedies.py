@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from bouncy_latch.core.checks import OK, SEVERITY, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.mending import Measure, Reaches, current, mending
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
@@ -25,7 +26,7 @@ _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Change:
     """A size given another value, or another choice made."""
 
@@ -51,7 +52,7 @@ class Change:
         return f"{self.label} {figure}{' ' + self.unit if self.unit else ''}"
 
 
-@dataclass(frozen=True)
+@frozen
 class Remedy:
     """One change, or two together, that mend a check.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, UserError
 from bouncy_latch.core.fields import Params
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.numbers import Array, evenly_spread
 from bouncy_latch.core.process import materials
@@ -36,7 +37,7 @@ _FAILS = {"ok": 0.0, "look": 0.2, "stop": 0.5}
 """What a failing verdict costs besides its shortfall, so that none is traded for many small margins."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Proposal:
     """A design found for the target.
 
@@ -73,7 +74,7 @@ class Proposal:
         return {name: value for name, value in self.design.params.model_dump().items() if value != old[name]}
 
 
-@dataclass(frozen=True)
+@frozen
 class Targeted:
     """The best sizes as asked, and where they fall short other materials or forms, best first."""
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from bouncy_latch.core import assembly
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
 from bouncy_latch.core.judge.remedies import MOST_FAILING, Remedy, all_remedies, measured_remedies
 from bouncy_latch.core.judge.surety import surety
@@ -22,7 +23,7 @@ from bouncy_latch.core.trial.clear import Trace
 SWEEP_ID = clear.ID
 
 
-@dataclass(frozen=True)
+@frozen
 class Outlook:
     """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it.
 
@@ -36,7 +37,7 @@ class Outlook:
     thorough: bool = True
 
 
-@dataclass(frozen=True)
+@frozen
 class Proof:
     """What only the solid itself tells: the motions tried out and the print.
 

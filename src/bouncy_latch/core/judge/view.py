@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from bouncy_latch.core.design import Design
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge import rulers
 from bouncy_latch.core.judge.verdicts import Outlook, outlook
 from bouncy_latch.core.judge.zones import Zones, ruler_zones
@@ -15,7 +15,7 @@ from bouncy_latch.core.progress import Progress, share, told, unwatched
 NOTHING_YET = Outlook(None, None, {})
 
 
-@dataclass(frozen=True)
+@frozen
 class View:
     """The outlook of a request, the zones of its rulers by id, and what the print window stands for on each.
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Facts
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Aim, Solution
 from bouncy_latch.core.numbers import closed_in
 from bouncy_latch.core.process.profile import Spread
@@ -26,7 +26,7 @@ _TOLERANCE = 0.002
 _TRIES = 12
 
 
-@dataclass(frozen=True)
+@frozen
 class PrintWindow:
     """Growth from ``low`` (thin) to ``high`` (fat), mm per side; ``thin`` and ``fat`` name the verdict that ends it there."""
 

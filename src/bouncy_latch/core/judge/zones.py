@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import Scale
 from bouncy_latch.core.progress import checkpoint
 
 
-@dataclass(frozen=True)
+@frozen
 class Zones:
     """Chances of the outcomes of ``scale`` at ``values``: (len(values), outcomes), rows sum to 1; NaN where nothing exists.
 

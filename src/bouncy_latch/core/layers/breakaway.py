@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process, Spread
@@ -30,7 +30,7 @@ TOOL_FACTOR = 4.0
 """A blade, key or mallet against a bare hand (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Strength:
     """What is available to break a weld along or about the mechanism's freedom.
 
@@ -61,7 +61,7 @@ CURED = 0.05
 """A chamfer is told of where it takes away as much of the chance to fail."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Cure:
     """A 45° chamfer on the bed edges of both bodies, mm, and the chance to come free by hand that it brings."""
 
@@ -90,7 +90,7 @@ def cure(by_hand: float, first: float, layer: float, chance: Callable[[float], f
     return None
 
 
-@dataclass(frozen=True)
+@frozen
 class Freeing:
     """The outcome of printing a joint in place.
 
@@ -154,7 +154,7 @@ def foot_nodes(process: Process, count: int = 9) -> tuple[Array, Array]:
     return np.maximum(foot.mean + math.hypot(foot.sd, FADES * foot.mean) * nodes, 0.0), weights
 
 
-@dataclass(frozen=True)
+@frozen
 class Resistance:
     """What holds one pair of bodies over the nodes of what is uncertain, and what can break it.
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.laying import way_round
 from bouncy_latch.core.layers.slicing import Slices
 from bouncy_latch.core.process.profile import Process
@@ -29,7 +29,7 @@ DENSITY = {"PLA": 1.24, "PETG": 1.27, "ABS": 1.04, "ASA": 1.07, "PA": 1.14, "TPU
 """g/cm³, typical, from memory; anything else counts as PLA."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Estimate:
     """Minutes, grams and metres of line; ``formula`` says how."""
 

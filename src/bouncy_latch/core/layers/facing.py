@@ -14,10 +14,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, expected_share, expected_width
 from bouncy_latch.core.layers.breakaway import (
     Freeing,
@@ -40,7 +41,7 @@ FOOT_LAYERS = 4
 """Beyond these the elephant foot (halving per layer) is below a hundredth."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Facing:
     """A pair of facing surfaces of two bodies that must come apart.
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from bouncy_latch.core.checks import PRINT, SEVERITY, Check
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import near_groups
 
 OVERHANG, LEDGE, BRIDGE, ISLAND = "overhang", "ledge", "bridge", "island"
@@ -30,7 +31,7 @@ BASES = {
 """Where the limit of each kind of finding comes from."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Finding(Check):
     """A flaw of one body's print.
 

@@ -9,11 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, depth_nodes
 from bouncy_latch.core.layers.breakaway import (
     CURED,
@@ -125,7 +126,7 @@ def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) 
     return total
 
 
-@dataclass(frozen=True)
+@frozen
 class Held:
     """Bodies that must come free of each other, as they lie on the bed.
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing
 from bouncy_latch.core.solids import tree
 
 
-@dataclass(frozen=True)
+@frozen
 class Play:
     """Free movement left after printing, each ± mm about the middle, and the angle (rad) that tilt allows."""
 
@@ -20,7 +19,7 @@ class Play:
     edge: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Place:
     """One of the places of a joint: its two bodies, and the transform from where the joint was drawn."""
 
@@ -28,7 +27,7 @@ class Place:
     matrix: tree.Matrix = tree.IDENTITY
 
 
-@dataclass(frozen=True)
+@frozen
 class Joint:
     """A joint printed in place; the same one may be repeated, six rollers are one joint at six places.
 

@@ -7,13 +7,13 @@ about its centre, and sizes are judged *as cooled*.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.facing import FOOT_LAYERS
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.slicing import Section
@@ -22,7 +22,7 @@ from bouncy_latch.core.process.profile import Process, hole_shrink
 _LEAST_SHRINK = 1e-3
 
 
-@dataclass(frozen=True)
+@frozen
 class Deposit:
     """How one layer of one process departs from its drawing.
 
@@ -47,7 +47,7 @@ def grown(region: Any, amount: float) -> Any:
     return region.offset(amount, manifold3d.JoinType.Miter, 2.0)
 
 
-@dataclass(frozen=True)
+@frozen
 class Part:
     """Parts of a section: their outer outlines, and their holes (anticlockwise, (n, 2)) with their radii, mm."""
 
@@ -125,7 +125,7 @@ def way_round(region: Any) -> float:
     return math.fsum(perimeter(np.asarray(p)) for p in region.to_polygons())
 
 
-@dataclass(frozen=True)
+@frozen
 class Size:
     """Size of a body along x, y and z, mm: as drawn, and as printed and cooled."""
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes, nodes_of
 from bouncy_latch.core.layers.facing import moments
 from bouncy_latch.core.layers.joint import Joint
@@ -25,7 +25,7 @@ TABLE = np.linspace(-0.4, 0.7, 111)
 """Growths at which a breakaway is tabulated, mm per side."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Row:
     """A pair of bodies as outcomes see it.
 
@@ -53,7 +53,7 @@ class Likelihood:
         return np.asarray(self.chances(growths, factors)[:, :, outcome])
 
 
-@dataclass(frozen=True)
+@frozen
 class OfGrowth(Likelihood):
     """Outcomes that no weld has a part in: ``at`` gives their chances at growths (G,), (G, outcomes)."""
 
@@ -66,7 +66,7 @@ class OfGrowth(Likelihood):
         return np.repeat(found[:, None, :], len(factors), axis=1)
 
 
-@dataclass(frozen=True)
+@frozen
 class OfTerm(Likelihood):
     """Outcomes that growth and one more number of a process decide, and no weld has a part in.
 
@@ -91,7 +91,7 @@ _NEEDED = ((2,), (1, 2), (0, 1), (0,), (0,))
 """Of the limits (unfelt, by hand, by tool), those that the chance of each outcome in place needs."""
 
 
-@dataclass(frozen=True)
+@frozen
 class PrintedInPlace(Likelihood):
     """Joints that must all come free: the worst one decides."""
 

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.spans import edges, inside, rings
 from bouncy_latch.core.solids import mesh, tree
@@ -29,7 +29,7 @@ _BORE = 0.3
 """Radius below which a body has no bore, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Load:
     """A point of a weld (mm, in the pose the freedom is given in), its share of the area (mm²) and the bodies it joins."""
 

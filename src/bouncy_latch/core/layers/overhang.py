@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import spans
 from bouncy_latch.core.layers.findings import BRIDGE, ISLAND, LEDGE, OVERHANG, Finding
 from bouncy_latch.core.layers.kept import Kept
@@ -35,7 +36,7 @@ MOST_EMPTY = 4
 """Layers of air below which something hanging is no longer said to hang over another body."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Hanging:
     """One region of a layer with nothing of its own body below.
 

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import bed
 from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.freedom import Held, freed
@@ -39,7 +39,7 @@ UNSUPPORTED, STAIRS, MINUTES = 10.0, 50.0, 10.0
 FALLS, ACROSS = 40.0, 40.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Pose:
     """A way to lay bodies on the bed: its name and the rotation from the drawn pose."""
 
@@ -47,7 +47,7 @@ class Pose:
     turn: Turn
 
 
-@dataclass(frozen=True)
+@frozen
 class Standing:
     """What a pose is worth.
 

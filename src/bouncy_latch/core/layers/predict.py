@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import combinations
 from typing import Any
 
@@ -19,6 +19,7 @@ import manifold3d
 import numpy as np
 
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import bed, overhang, spans, walls
 from bouncy_latch.core.layers.bonding import TOUCH
 from bouncy_latch.core.layers.facing import FOOT_LAYERS
@@ -41,7 +42,7 @@ FOOT_NODES = 3
 """Further growths on both sides for the first layers, whose elephant foot is as uncertain as the growth."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Layer:
     """One layer: index from the bed, height of its middle and its thickness, mm, and the laid area of each body, mm²."""
 
@@ -51,7 +52,7 @@ class Layer:
     areas: tuple[float, ...]
 
 
-@dataclass(frozen=True)
+@frozen
 class Curve:
     """Contacts at several growths.
 
@@ -69,7 +70,7 @@ class Curve:
 NO_CURVE = Curve(np.zeros(1), (), np.zeros((0, 1)))
 
 
-@dataclass(frozen=True)
+@frozen
 class Hung:
     """Something of one body that hangs in the air over another.
 
@@ -101,7 +102,7 @@ class Hung:
         return math.sqrt(1.0 - math.sqrt(self.drop / low)) if low > self.drop else 0.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Prediction:
     """What printing the bodies side by side does.
 

@@ -8,12 +8,12 @@ that outline (exact, of half circles). What two such faces take to slide is what
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, nodes_of
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
@@ -41,7 +41,7 @@ _FLANKS, _FLANK_WEIGHTS = normal_nodes(3)
 _SAMPLES = 64
 
 
-@dataclass(frozen=True)
+@frozen
 class Pair:
     """Two faces of bolt and nut: area, mm²; arm, mm; tilt from vertical, rad; drawn clearance normal to them, mm."""
 
@@ -61,7 +61,7 @@ def stairs(tilt: float, layer: float) -> tuple[float, float]:
     return float(-side.mean() * math.cos(tilt)), float(side.std() * math.cos(tilt))
 
 
-@dataclass(frozen=True)
+@frozen
 class Screwed:
     """A bolt and its nut as printed on a process.
 

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import hashlib
 import itertools
-from dataclasses import dataclass
 from typing import Any
 
 import manifold3d
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.kept import BODIES
 from bouncy_latch.core.numbers import Array, distinct, groups_of
 from bouncy_latch.core.process.profile import Process
@@ -39,7 +39,7 @@ def layer_middles(top: float, process: Process) -> list[tuple[float, float]]:
     return found
 
 
-@dataclass(frozen=True)
+@frozen
 class Section:
     """One drawn section: the region, and a key that is equal for equal regions."""
 
@@ -47,7 +47,7 @@ class Section:
     key: bytes
 
 
-@dataclass(frozen=True)
+@frozen
 class Lost:
     """A pad or a slot that no layer's middle meets: bottom and top (mm), area (mm²) and middle."""
 
@@ -59,7 +59,7 @@ class Lost:
     y: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Faces:
     """Triangles of a body as arrays: corners (n, 3, 3) in mm, unit normals (n, 3), areas (n,) in mm²."""
 

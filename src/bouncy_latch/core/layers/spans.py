@@ -7,12 +7,12 @@ most length is held at both ends wins, the shortest span among equals.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
 _TURNS = 12
@@ -23,7 +23,7 @@ HELD_SHARE = 0.85
 """Share of the lines' length that must be held for the whole to count as held."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Hold:
     """How a region is held.
 

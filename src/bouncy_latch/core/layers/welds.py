@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import Any
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.laying import grown, way_round
 from bouncy_latch.core.layers.slicing import Section
@@ -29,7 +30,7 @@ Touch = tuple[float, Any]
 """A contact within one layer: its size (mm along a side contact, mm² otherwise) and its region."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Weld:
     """A place where two bodies touch as printed.
 
@@ -166,7 +167,7 @@ def _points(part: Any) -> tuple[tuple[float, float], ...]:
     return tuple(map(tuple, points.tolist()))
 
 
-@dataclass(frozen=True)
+@frozen
 class Spot:
     """Neighbouring welds a user meets as one place: middle and radius (mm), layers, area by kind (mm²), reach by layer."""
 

@@ -12,13 +12,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from itertools import combinations
 from typing import Any
 
 import numpy as np
 
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.likelihood import RESIDUAL
 from bouncy_latch.core.learn.printed import Silent, printed
@@ -69,7 +70,7 @@ SLIDE_NOISE = 0.04
 """Spread of one tilt as a coefficient of friction (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Belief:
     """What is believed of a process.
 
@@ -141,7 +142,7 @@ def _rounded(spread: Spread) -> Spread:
     return Spread(mean=round(spread.mean, 5), sd=round(spread.sd, 5))
 
 
-@dataclass(frozen=True)
+@frozen
 class Doubt:
     """A result that the others contradict: its key, how likely it was, the chance of a slip, and a sentence."""
 
@@ -151,7 +152,7 @@ class Doubt:
     sentence: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Learnt:
     """A belief with everything the Fit stop says about it."""
 

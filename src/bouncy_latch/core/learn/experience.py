@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.belief import Learnt, learn, start
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Evidence, Reading, Result
@@ -15,7 +15,7 @@ from bouncy_latch.core.process.profile import Process
 Item = Result | Reading
 
 
-@dataclass(frozen=True)
+@frozen
 class Experience:
     """What is known of a process and what follows.
 

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.features.digits import engraved
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.learn.belief import (
@@ -55,7 +55,7 @@ FOOT_BLOCK = 10.0
 """Width of the block whose square bed edge shows the elephant foot, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Step:
     """One thing to write down.
 
@@ -76,7 +76,7 @@ class Step:
     params: str = ""
 
 
-@dataclass(frozen=True)
+@frozen
 class Coupon:
     """A ladder ready to print: bodies in print pose, the steps in order, and what kind and size it steps, if any."""
 

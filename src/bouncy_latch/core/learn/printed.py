@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import json
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import SAG_BOND, SAG_FADE
 from bouncy_latch.core.layers.breakaway import HAND_PULL, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.likelihood import Likelihood, class_chances, constant
@@ -57,7 +57,7 @@ def likelihood_of(solution: Solution) -> Likelihood:
     return solution.likelihood
 
 
-@dataclass(frozen=True)
+@frozen
 class Lid(Likelihood):
     """The lid of a flat-gap ladder: laid on its pad, or hung down onto it over empty layers; growth does not matter."""
 

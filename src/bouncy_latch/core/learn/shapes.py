@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 from bouncy_latch.core.freedom import APART, TURN, Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import Facing, bed_faces
 from bouncy_latch.core.process.profile import Process
@@ -18,7 +19,7 @@ from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.tree import Solid
 
 
-@dataclass(frozen=True)
+@frozen
 class Shape:
     """A shape of one gap.
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import Strength, cure
@@ -18,7 +19,7 @@ from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
 from bouncy_latch.core.process.profile import Process, hole_shrink
 
 
-@dataclass(frozen=True)
+@frozen
 class Situation:
     """A pair of facing surfaces as practitioners name them.
 
@@ -117,7 +118,7 @@ def faces_of(situation: Situation, gap: float, process: Process) -> tuple[Facing
     return faces
 
 
-@dataclass(frozen=True)
+@frozen
 class Recommendation:
     """The gap for an aim in a situation, mm per side, and the chance that it works; of anyone's printer: their share."""
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from functools import lru_cache, partial
 from pathlib import Path
 from typing import Any
@@ -20,6 +20,7 @@ import numpy as np
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.window import recommended
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
@@ -54,7 +55,7 @@ _SPREAD = 0.09
 """How far around the advised gap the prints lie that test what is said, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Record:
     """One print: how its gap was chosen, what it is, what was said of it and what became of it.
 
@@ -74,7 +75,7 @@ class Record:
     left: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Interval:
     """What was believed of a printer's growth after its ladder, and what it really was, mm per side."""
 
@@ -84,7 +85,7 @@ class Interval:
     truth: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Trial:
     """Everything one virtual printer printed."""
 

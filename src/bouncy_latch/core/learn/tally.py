@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.study import BLIND, HINGE, MINE, Record, Trial
 
 
-@dataclass(frozen=True)
+@frozen
 class Row:
     """One way of choosing gaps: the share of first prints of every shape that worked, free and not loose."""
 
@@ -45,7 +45,7 @@ def rows(trials: Iterable[Trial]) -> list[Row]:
     return found
 
 
-@dataclass(frozen=True)
+@frozen
 class Calibration:
     """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free."""
 
@@ -57,7 +57,7 @@ class Calibration:
     seen: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Agreement:
     """Shares of prints in place: within one class of the expected one; on the side of "comes by hand" that was the likelier,
     and that of those whose gap was advised."""

@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.likelihood import Likelihood, OfTerm
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import OUTCOMES
@@ -26,7 +26,7 @@ _V = 13
 """Values that stand for what is known of such a number."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Told:
     """What an outcome says: its chance over growth and weld factor (G, W), or over growth and values of a term (G, V)."""
 

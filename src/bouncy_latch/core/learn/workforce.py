@@ -11,13 +11,13 @@ import sys
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from contextlib import contextmanager
-from dataclasses import dataclass
 from multiprocessing import get_context
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import Cancelled, ParamError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
 
 T = TypeVar("T")
@@ -26,7 +26,7 @@ _AHEAD = 2
 _MOST_BYTES = 512 * 2**20
 
 
-@dataclass(frozen=True)
+@frozen
 class Kept(Generic[T]):
     """A file that trials are kept in, one line each; what was written before is not done again.
 

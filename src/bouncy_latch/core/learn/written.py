@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.ladders import Coupon
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result, reading, result
@@ -19,7 +20,7 @@ MOST = 60
 _MOST_BYTES = 2 * 2**20
 
 
-@dataclass(frozen=True)
+@frozen
 class Written:
     """A ladder as it was written.
 

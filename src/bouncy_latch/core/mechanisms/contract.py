@@ -7,7 +7,7 @@ sheet, rulers, verdicts, motions, test piece, exports, command line, docs page, 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
@@ -16,6 +16,7 @@ from bouncy_latch.core.course import Course
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.freedom import Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.facing import together
 from bouncy_latch.core.layers.joint import Joint, Play
@@ -38,7 +39,7 @@ TRIALS = (CLEAR, RIDES, MESHES, ALONE)
 """How a motion is tried out: nothing may touch; parts ride over each other, bending; teeth rub on purpose; one body bends."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Derived:
     """A number worked out: value with unit, the formula in words and symbols, and where its inputs came from."""
 
@@ -58,7 +59,7 @@ def _still(_value: float) -> dict[str, tree.Matrix]:
     return {}
 
 
-@dataclass(frozen=True)
+@frozen
 class Root:
     """Where what bends grows out of its host.
 
@@ -73,7 +74,7 @@ class Root:
     place: Vector
 
 
-@dataclass(frozen=True)
+@frozen
 class Motion:
     """One freedom of the mechanism.
 
@@ -125,7 +126,7 @@ def moved_by(freedom: Freedom, bodies: tuple[str, ...], rest: float,
     return lambda value: dict.fromkeys(bodies, freedom.matrix((value - rest) * scale))
 
 
-@dataclass(frozen=True)
+@frozen
 class Ruler:
     """The one number that matters, as a scale with zones.
 
@@ -151,7 +152,7 @@ class Ruler:
     sides: Callable[[float], tuple[float, float]] | None = field(default=None, repr=False, compare=False)
 
 
-@dataclass(frozen=True)
+@frozen
 class Aim:
     """What the design is for, as one chance (0 to 1).
 
@@ -169,7 +170,7 @@ class Aim:
     both: float | None = None
 
 
-@dataclass(frozen=True)
+@frozen
 class Callout:
     """A dimension shown in the 3-D view: two points (mm, print pose) and its text; ``cut``: where a section cuts through it."""
 
@@ -179,7 +180,7 @@ class Callout:
     cut: bool = False
 
 
-@dataclass(frozen=True)
+@frozen
 class SectionView:
     """A section worth showing.
 
@@ -195,7 +196,7 @@ class SectionView:
     axis: str = "x"
 
 
-@dataclass(frozen=True)
+@frozen
 class Bought:
     """A bought part that goes in: what it is called, how many, and what to mind."""
 
@@ -204,7 +205,7 @@ class Bought:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@frozen
 class Pause:
     """Where the print stops for a hand, heights in print pose, mm.
 
@@ -220,7 +221,7 @@ class Pause:
     stands: float | None = None
 
 
-@dataclass(frozen=True)
+@frozen
 class Shape:
     """What a mechanism looks like, worked out when it is wanted.
 
@@ -243,7 +244,7 @@ class Shape:
     solid: tuple[tuple[str, tree.Solid], ...] = ()
 
 
-@dataclass(frozen=True)
+@frozen
 class Solution:
     """Everything a kind works out, except what needs the solid itself (sweep, layers), which is built on demand.
 
@@ -330,7 +331,7 @@ class Solution:
         return {body.name: body.label for body in self.shape.bodies if body.role != BOUGHT}
 
 
-@dataclass(frozen=True)
+@frozen
 class Question:
     """A question of the brief and the parameters that answer it."""
 
@@ -338,7 +339,7 @@ class Question:
     params: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@frozen
 class LadderPiece:
     """The smallest piece of a kind that still tells what becomes of its main size, printed in a row with that size stepped.
 
@@ -353,7 +354,7 @@ class LadderPiece:
     shared: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@frozen
 class Tried:
     """What became of a print on a stand-in printer: its place on the kind's scale, whether it is what was wanted, and the mean
     clearance left, mm."""
@@ -367,7 +368,7 @@ JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
 """What a mechanism is wanted for."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Kind:
     """A registered mechanism kind.
 

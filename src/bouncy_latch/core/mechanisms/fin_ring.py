@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +13,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, Winding, stroke
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.contract import CLOSE, HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.springing import giving, spring
@@ -61,7 +61,7 @@ class FinRingParams(SpringParams):
                            help="How far the lid reaches beyond the opening.")
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A fin ring on a printer, about z: a plate, a core on it, fins that hang free over the plate; the first fin's tip on y."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -13,6 +12,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import LINE, Winding
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import CLOSE, HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.springing import giving, spring
 from bouncy_latch.core.mechanisms.springing.giving import Giving
@@ -54,7 +54,7 @@ class SideSpringParams(SpringParams):
                       help="Plain, it holds by friction; for a dent in the wall it clicks into it.")
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """Side springs in a lid on a printer: the lid about the origin, its bars along y at its edges in x."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +14,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.spiral import EVEN_GAP, EVEN_STRESS, Spiral
 from bouncy_latch.core.flex.warp import by_place
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
@@ -83,7 +84,7 @@ class SpiralSpringParams(SpringParams):
                        help="Which way the arbor is turned to wind it up, seen from above: right is clockwise.")
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A spiral on a printer: its arbor about z, the strip's inner end on the x axis."""
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.solids import tree
 
 PART, LOOSE, BOUGHT = "part", "loose", "bought"
 
 
-@dataclass(frozen=True)
+@frozen
 class Seat:
     """Where a side of a mechanism sits on a body.
 
@@ -29,7 +29,7 @@ class Seat:
     wall: float = math.inf
 
 
-@dataclass(frozen=True)
+@frozen
 class Body:
     """A body: its name, what the user calls it, and its base as it is before any mechanism works on it.
 
@@ -45,7 +45,7 @@ class Body:
     role: str = PART
 
 
-@dataclass(frozen=True)
+@frozen
 class Share:
     """What a mechanism does to one body, in coordinates of the seat it has there.
 

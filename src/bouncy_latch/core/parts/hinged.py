@@ -6,8 +6,8 @@ The first fold plane is y = 0; the first body lies at y < 0, the next ones at y 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.parts.body import Body, Seat
 from bouncy_latch.core.solids import tree
 
@@ -15,7 +15,7 @@ BACK: tree.Matrix = (-1, 0, 0, 0, 0, -1, 0, 0, 0, 0, 1, 0)
 """Frame of an edge that looks towards −y: turned half round about z."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Wants:
     """What a hinge asks of the bodies it joins, mm.
 
@@ -35,7 +35,7 @@ class Wants:
     plain: float
 
 
-@dataclass(frozen=True)
+@frozen
 class Fold:
     """Two seats that face each other across a fold plane at ``y``: names of the bodies and their seats."""
 
@@ -44,7 +44,7 @@ class Fold:
     y: float = 0.0
 
 
-@dataclass(frozen=True)
+@frozen
 class Hinged:
     """Two or more bodies side by side.
 

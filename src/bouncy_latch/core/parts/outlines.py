@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
 from bouncy_latch.core.errors import ReadError, SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.solids import outline
 from bouncy_latch.core.solids.outline import Outline
 
@@ -18,7 +18,7 @@ INLINE = "outline:"
 """What an outline from a file is kept under: its name and corners follow."""
 
 
-@dataclass(frozen=True)
+@frozen
 class EdgedOutline:
     """An outline with its hinge edge on y = 0 from −half to +half, interior below."""
 

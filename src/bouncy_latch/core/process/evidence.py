@@ -13,7 +13,7 @@ import math
 import sqlite3
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import closing, contextmanager
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from datetime import datetime
 from functools import cache
 from pathlib import Path
@@ -21,6 +21,7 @@ from typing import Any, TypeVar
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, ReadError, SaveError, UserError, shortly
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
@@ -43,7 +44,7 @@ BY_HAND = tuple(name for name in FEATURES if name != "weighed")
 """Features whose readings are typed; a spring's stiffness follows from a weight and a travel."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Result:
     """One step of one print.
 
@@ -72,7 +73,7 @@ class Result:
         return _fingerprint({name: value for name, value in asdict(self).items() if name not in _OFTEN_EMPTY or value})
 
 
-@dataclass(frozen=True)
+@frozen
 class Reading:
     """Readings of one size of a coupon.
 
@@ -208,7 +209,7 @@ def _number(values: dict[str, Any], name: str, most: float = 50.0) -> float:
     return number
 
 
-@dataclass(frozen=True)
+@frozen
 class _Tables:
     """The tables of the store; SQLAlchemy is loaded with them, when there is a store to open."""
 

@@ -8,16 +8,17 @@ from __future__ import annotations
 import csv
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from functools import cache
 from pathlib import Path
 
 from bouncy_latch.core.errors import ParamError, ReadError
+from bouncy_latch.core.frozen import frozen
 
 TABLE = Path(__file__).with_name("materials.csv")
 
 
-@dataclass(frozen=True)
+@frozen
 class Material:
     """One printed material at room temperature.
 

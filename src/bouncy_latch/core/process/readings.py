@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 import re
 import statistics
-from dataclasses import dataclass
 
 from bouncy_latch.core import typed
 from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.frozen import frozen
 
 RESOLUTION = 0.01
 """Of a caliper, mm."""
@@ -19,7 +19,7 @@ FAR_OFF = 3.0
 """Readings further than this from the median, in robust spreads, are pointed out."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Measured:
     """Several readings of one size, mm."""
 

@@ -10,19 +10,20 @@ import contextlib
 import hashlib
 import json
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from bouncy_latch.core import files, owner
 from bouncy_latch.core.errors import SaveError, UserError, reason_of
 from bouncy_latch.core.files import Stamp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.store import Latch
 
 _KEPT = re.compile(rf"^[0-9a-f]{{12}}-(?P<owner>{owner.TOKEN})\.latch$")
 
 
-@dataclass(frozen=True)
+@frozen
 class Recovery:
     """Unsaved work found at start: the project, the file it belongs to (None if never saved) and where it lies."""
 

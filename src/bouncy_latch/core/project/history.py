@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.project.document import Project
 
 LIMIT = 200
 
 
-@dataclass(frozen=True)
+@frozen
 class History:
     """Past, present and future documents; every operation returns a new history.
 

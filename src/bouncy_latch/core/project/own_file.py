@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Generic, TypeVar
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core.frozen import frozen
 
 MOST_BYTES = 5 * 2**20
 T = TypeVar("T")
 
 
-@dataclass(frozen=True)
+@frozen
 class OwnFile(Generic[T]):
     """A file of its own sort.
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import io
 import warnings
-from dataclasses import dataclass
 from pathlib import Path
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError
+from bouncy_latch.core.frozen import frozen
 
 LONGEST = 1600
 """Longer edge of a photo in a project, pixels."""
@@ -20,7 +20,7 @@ _SUFFIXES = {"PNG": ".png", "JPEG": ".jpg", "WEBP": ".webp"}
 _QUALITY = 85
 
 
-@dataclass(frozen=True)
+@frozen
 class Photo:
     """A photo as it goes into a project.
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
 from bouncy_latch.core.errors import ReadError
 from bouncy_latch.core.files import in_words
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project import photos, store
 from bouncy_latch.core.project.document import Mechanism, PrintRecord
 
 
-@dataclass(frozen=True)
+@frozen
 class Logged:
     """A mechanism with a print added, the files that came with it by name, and what was done to them, a sentence."""
 

@@ -9,7 +9,7 @@ import platform
 import zipfile
 import zlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import datetime
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
@@ -19,6 +19,7 @@ from pydantic import ValidationError
 from bouncy_latch.core import files, owner, plainjson
 from bouncy_latch.core.errors import ReadError, SaveError, UserError
 from bouncy_latch.core.files import ChangedError, Stamp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.project.document import SCHEMA_VERSION, Project
 
 DOCUMENT = "project.json"
@@ -36,7 +37,7 @@ MIGRATIONS: dict[int, Migration] = dict.fromkeys((1, 2, 3), lambda raw: raw)
 """From the version that is read to the next one; each turns raw JSON into raw JSON."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Latch:
     """A project with the files that travel in it, by name inside the zip, and what its file was when it was read."""
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import pairwise
 from typing import TYPE_CHECKING
@@ -17,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 
 if TYPE_CHECKING:
     import shapely
@@ -49,7 +49,7 @@ def segments_of_circle(radius: float, tolerance: float = CHORD_TOLERANCE) -> int
     return max(least, 4 * math.ceil(count / 4))
 
 
-@dataclass(frozen=True)
+@frozen
 class Edge:
     """One edge of an outline: start, end (each shape (2,)) and bulge."""
 
@@ -105,7 +105,7 @@ class Edge:
         return [(cx + radius * math.cos(turn), cy + radius * math.sin(turn)) for turn in turns]
 
 
-@dataclass(frozen=True)
+@frozen
 class Outline:
     """A simple closed outline, counter-clockwise."""
 

@@ -9,12 +9,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field, fields
+from dataclasses import field, fields
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.solids.outline import Outline, polygon
 
 Matrix = tuple[float, ...]
@@ -25,7 +26,7 @@ X_UP: Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
 IDENTITY: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Solid:
     """Base of all nodes; two nodes are equal when they describe the same construction."""
 
@@ -75,7 +76,7 @@ class Solid:
         return Mirrored(self, axis)
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Extrude(Solid):
     """An outline swept along z from 0 to ``height``.
 
@@ -89,14 +90,14 @@ class Extrude(Solid):
     steps: int = 1
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Loft(Solid):
     """Straight walls through outlines at rising heights z (mm), edge to edge in order."""
 
     sections: tuple[tuple[Outline, float], ...]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Revolve(Solid):
     """An outline in the (radius, z) half plane turned about z by ``angle`` rad.
 
@@ -109,7 +110,7 @@ class Revolve(Solid):
     as_round: float = 0.0
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Helix(Solid):
     """An outline in the (radius, z) half plane carried along a helix about z: turned by φ it is pitch·φ/2π higher.
 
@@ -122,7 +123,7 @@ class Helix(Solid):
     left: bool = False
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Threaded(Solid):
     """A rod about z from 0 to ``height`` whose surface is a profile carried along a helix: the solid inside a thread.
 
@@ -162,7 +163,7 @@ class Threaded(Solid):
         return polygon([corner for i, corner in enumerate(corners) if corner != corners[i - 1]])
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Given(Solid):
     """A body from elsewhere, kept by its content: triangles (see :func:`given_mesh`) or a STEP file.
 
@@ -174,7 +175,7 @@ class Given(Solid):
     label: str = ""
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Box(Solid):
     """An axis-parallel box between two corners."""
 
@@ -186,7 +187,7 @@ class Box(Solid):
     z1: float
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Cone(Solid):
     """A cone frustum about z from z = 0 (radius ``bottom``) to ``height`` (radius ``top``); equal radii: a cylinder."""
 
@@ -195,14 +196,14 @@ class Cone(Solid):
     height: float
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Sphere(Solid):
     """A sphere about the origin."""
 
     radius: float
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Placed(Solid):
     """A solid under a rigid transform."""
 
@@ -210,7 +211,7 @@ class Placed(Solid):
     matrix: Matrix
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Mirrored(Solid):
     """A solid mirrored in a coordinate plane."""
 
@@ -218,14 +219,14 @@ class Mirrored(Solid):
     axis: str
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Union(Solid):
     """All of several solids."""
 
     solids: tuple[Solid, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Difference(Solid):
     """A solid less several others."""
 
@@ -233,7 +234,7 @@ class Difference(Solid):
     tools: tuple[Solid, ...]
 
 
-@dataclass(frozen=True, eq=False)
+@frozen(eq=False)
 class Intersection(Solid):
     """What several solids share."""
 

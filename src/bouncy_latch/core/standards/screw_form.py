@@ -8,9 +8,9 @@ of the external thread moved in by δ: radii −δ, thickness along the axis −
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 
 FLAT, ROUND = 0.2, 0.12
 """Flats at crest and root of the printable profile, and radius of its corners, over the pitch."""
@@ -18,7 +18,7 @@ LEAST_DEPTH = 0.05
 """Of a thread that is one, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Form:
     """A thread: diameter and pitch (mm), half angle of the flanks (rad), depth and crest flat over the pitch, starts."""
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass, fields
+from dataclasses import fields
 from functools import cache
 from importlib import resources
 from typing import Any, TypeVar
 
+from bouncy_latch.core.frozen import frozen
 
-@dataclass(frozen=True)
+
+@frozen
 class Thread:
     """A metric thread: nominal diameter and pitch, mm."""
 
@@ -20,7 +22,7 @@ class Thread:
     source: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Nut:
     """A nut: thread diameter, flats, corners and height between their limits, mm; ``shape``: hexagon or square."""
 
@@ -35,7 +37,7 @@ class Nut:
     source: str
 
 
-@dataclass(frozen=True)
+@frozen
 class Screw:
     """A socket head screw: diameter, greatest head and head height, key, and the clearance holes of ISO 273, mm."""
 

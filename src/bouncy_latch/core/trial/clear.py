@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.progress import Progress, unwatched
@@ -26,7 +26,7 @@ _FLAT = 0.002
 """Difference of the gap at neighbouring places below which it is the same all along, and there is nothing to refine, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Trace:
     """The gap along a motion.
 

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, MESHES, RIDES, Solution
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.trial import alone, clear, meshes, rides, rooted
 from bouncy_latch.core.trial.clear import Trace
 
 
-@dataclass(frozen=True)
+@frozen
 class Tried:
     """What trying a motion out said: verdicts, the trace of one that must stay clear, and the value it was worst at."""
 

@@ -10,13 +10,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import manifold3d
 import numpy as np
 
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
@@ -38,7 +39,7 @@ RAGGED = 0.15
 MITRE = manifold3d.JoinType.Miter
 
 
-@dataclass(frozen=True)
+@frozen
 class Hidden:
     """What one machine does wrong.
 
@@ -88,7 +89,7 @@ def example(printer: str) -> VirtualPrinter:
     return VirtualPrinter(machine(EXAMPLES[printer]), EXAMPLES[printer])
 
 
-@dataclass(frozen=True)
+@frozen
 class Object:
     """What came off the bed: printed regions by layer and body, heights of the layers' middles and thicknesses, mm."""
 

@@ -7,12 +7,12 @@ top.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import nodes_of
 from bouncy_latch.core.mechanisms.bossing.sizes import (
     CLEARANCE,
@@ -53,7 +53,7 @@ PITCHES = {row.diameter: row.pitch for row in tables.threads().values() if row.s
 _HOLES, _WEIGHTS = normal_nodes(5)
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A screw's hole on a printer."""
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.bossing.plan import Plan
 from bouncy_latch.core.mechanisms.bossing.sizes import COUNTERBORE, COUNTERSINK
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion
@@ -17,7 +17,7 @@ LEAD_IN = 0.4
 """Bevel of the hole's mouth, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Drawn:
     """A hole drawn from its plan."""
 

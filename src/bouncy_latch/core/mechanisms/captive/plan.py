@@ -7,12 +7,12 @@ turned so that the axis lies along y and the slot opens up.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_PULL, nodes_of
 from bouncy_latch.core.mechanisms.captive.sizes import (
@@ -56,7 +56,7 @@ _HOLES, _HOLE_WEIGHTS = normal_nodes(5)
 _NUTS, _NUT_WEIGHTS = normal_nodes(5)
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A pocket on a printer."""
 

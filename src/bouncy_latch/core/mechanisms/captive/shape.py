@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.course import Asked, Course
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_PULL
 from bouncy_latch.core.mechanisms.captive.plan import SLOT, USUAL, Plan
 from bouncy_latch.core.mechanisms.captive.sizes import PRESSED, PULLED, SLID, TEARDROP
@@ -51,7 +51,7 @@ def teardrop(radius: float, count: int = 48) -> Outline:
     return polygon([(0.0, radius * math.sqrt(2)), *((radius * math.cos(a), radius * math.sin(a)) for a in angles)][::-1])
 
 
-@dataclass(frozen=True)
+@frozen
 class Drawn:
     """A pocket drawn from its plan, about its axis: the nut bears at z = 0 and goes up from there; y is up where it lies."""
 

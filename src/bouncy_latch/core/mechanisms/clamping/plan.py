@@ -7,7 +7,6 @@ lower one on a foot towards −y; a split ring stands on a foot towards −x and
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from statistics import NormalDist
 
@@ -19,6 +18,7 @@ from bouncy_latch.core.flex import chances, ears
 from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.hoop import Hoop
 from bouncy_latch.core.flex.section import ALONG, Fill, section
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.captive import plan as captive
 from bouncy_latch.core.mechanisms.captive import sizes as captive_sizes
 from bouncy_latch.core.mechanisms.captive.sizes import NutPocketParams
@@ -35,7 +35,7 @@ HAND = 0.3
 """Log spread of the pull of screws tightened by feel (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A clamp on a printer: its sizes worked out, and what drawing it tight does."""
 

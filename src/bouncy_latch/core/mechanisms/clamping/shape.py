@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.flex.warp import Bow, Warp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.captive.shape import Drawn as Pocket
 from bouncy_latch.core.mechanisms.clamping.plan import Plan
 from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, Motion
@@ -22,7 +22,7 @@ BESIDE, PAST = 5.0, 6.0
 """How far the cap is printed aside, and how far the tube is shown beyond the clamp, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Drawn:
     """A clamp drawn from its plan."""
 

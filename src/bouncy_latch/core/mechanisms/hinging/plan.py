@@ -8,12 +8,12 @@ c clearance between knuckles (mm per side, normal), g growth (mm per side), h la
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.features.knuckle import KnuckleShape
 from bouncy_latch.core.features.pivots import Pivot
 from bouncy_latch.core.freedom import TURN, Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import CURED, HAND_ARM, HAND_FORCE, TOOL_FACTOR, Cure, Freeing, Strength, cure
 from bouncy_latch.core.layers.facing import Facing, bed_faces, together
 from bouncy_latch.core.layers.joint import Joint, Place, Play
@@ -30,7 +30,7 @@ END_MARGIN = 1.5
 LABEL = "the fold"
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """Every dimension of one hinge, worked out once; the shape, the checks and the figures all read it."""
 

@@ -7,13 +7,13 @@ is when tight; the inner part is then laid beside it as it prints, a cap and a k
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import screwed
 from bouncy_latch.core.layers.screwed import NUT, SHEAR, Screwed
 from bouncy_latch.core.mechanisms.screwing.sizes import (
@@ -51,7 +51,7 @@ NINE_OF_TEN = 1.645
 """Standard deviations either side that nine prints of ten lie between."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A thread on a printer."""
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.freedom import SCREW, Freedom
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion
 from bouncy_latch.core.mechanisms.screwing.plan import EASE, EDGE, LEAD_IN, ROOF, STOP, Plan
 from bouncy_latch.core.mechanisms.screwing.sizes import BOLT, CAP, FLANGE, HEXAGON, HOLE, KNOB, KNURLED, LEFT, LOBED, SOCKET
@@ -51,7 +51,7 @@ def prism(style: str, radius: float, height: float) -> tree.Solid:
     return tree.Loft(((low, 0.0), (grip(style, radius), EASE), (grip(style, radius), height)))
 
 
-@dataclass(frozen=True)
+@frozen
 class Drawn:
     """A thread drawn from its plan."""
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.way import Way
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.mechanisms.snapping.fields import PERMANENT, REMOVABLE, SnapParams
 from bouncy_latch.core.process.materials import Material
@@ -41,7 +42,7 @@ def grown_mate(profile: tuple[Point, ...], growth: float) -> tuple[Point, ...]:
     return tuple((x - growth if i < half else x + growth, y - growth) for i, (x, y) in enumerate(profile))
 
 
-@dataclass(frozen=True)
+@frozen
 class Snap:
     """A snap fit with everything its verdicts read.
 

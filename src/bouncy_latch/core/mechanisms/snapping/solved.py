@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Bought, Callout, Derived, Motion, Root, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snapping import judged, pressing
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
@@ -16,7 +16,7 @@ from bouncy_latch.core.solids import tree
 Vector = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
+@frozen
 class Mends:
     """Which parameters mend what: strain, retention, push, play when shut."""
 
@@ -26,7 +26,7 @@ class Mends:
     seats: tuple[str, ...] = ("seat_gap",)
 
 
-@dataclass(frozen=True)
+@frozen
 class Look:
     """What a snap fit looks like.
 

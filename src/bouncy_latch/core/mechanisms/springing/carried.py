@@ -7,7 +7,7 @@ and every arm bends, twists and warps; zig-zag arms are stretched besides, leave
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -16,6 +16,7 @@ import numpy as np
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.grid import torsion_of, twist_factor
 from bouncy_latch.core.flex.warp import Bow, beside
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.springing.spring import Spring
 from bouncy_latch.core.mechanisms.springing.sprung import first_touch
 from bouncy_latch.core.numbers import Array, monotone
@@ -28,7 +29,7 @@ CHORDS = 0.05
 """How far the chords of a drawn circle lie inside it at the most, mm."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Ringed(Spring):
     """A middle in a ring; ``plan``: what it is drawn by."""
 
@@ -71,7 +72,7 @@ def _in_plane(plan: Plan, travels: Array) -> tuple[Array, Array]:
     return moved.reshape(len(travels), arms, -1, 3), along
 
 
-@dataclass(frozen=True)
+@frozen
 class Cushion(Ringed):
     """Its middle is shifted in its plane."""
 
@@ -144,7 +145,7 @@ class Cushion(Ringed):
         return found / self.permissible
 
 
-@dataclass(frozen=True)
+@frozen
 class Button(Ringed):
     """Its middle is pushed straight out of its plane."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import ClassVar
 
 import numpy as np
 
 from bouncy_latch.core.flex.spiral import Spiral
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.springing.spring import TORQUE, Load, Spring
 from bouncy_latch.core.numbers import Array
 
@@ -18,7 +18,7 @@ FIRST = 0.01
 """Turns within which its stiffness is that of the beginning."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Coiled(Spring):
     """A spiral between its arbor and its anchor; ``spiral``: as printed; ``freed``: chance that a hand frees it from a drum."""
 

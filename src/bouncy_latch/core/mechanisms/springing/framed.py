@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_PULL, Strength
 from bouncy_latch.core.layers.facing import Facing, freeing
 from bouncy_latch.core.mechanisms.contract import Derived
@@ -55,7 +55,7 @@ def layers_to_break(process: Process, line: tuple[float, float], holds: float, l
                 MOST_LAYERS)
 
 
-@dataclass(frozen=True)
+@frozen
 class Cover:
     """A floor and a roof that a spring is printed between, with as few layers of air as let a hand break it loose from both.
 
@@ -116,7 +116,7 @@ class Cover:
                        "what hangs on what it lies over")
 
 
-@dataclass(frozen=True)
+@frozen
 class Frame:
     """A frame round a spring.
 

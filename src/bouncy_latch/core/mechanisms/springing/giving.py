@@ -7,10 +7,10 @@ they give more or less.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex import beams
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_FORCE
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.springing.sprung import Sprung
@@ -21,7 +21,7 @@ HELD = 0.3
 """What friction must hold at the least, N: more than the part's own weight (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Giving(Sprung):
     """Bars that press on what is round them."""
 

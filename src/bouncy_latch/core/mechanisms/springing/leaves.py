@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.springing.framed import NOTHING, Cover
 from bouncy_latch.core.mechanisms.springing.sizes import FORCE_HELP, SpringParams
@@ -59,7 +59,7 @@ class LeafSpringParams(SpringParams):
     backing: float = blocks.backing(12, label="behind", low=3, high=200, part="block", help="Length of what holds it.")
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A leaf spring on a printer: leaves along x from the block at x = 0, its end is moved along y."""
 
@@ -290,7 +290,7 @@ class Plan:
         return np.where(ends, 0.0, self.sprung.strained(local, value))
 
 
-@dataclass(frozen=True)
+@frozen
 class Leaves(Sprung):
     """Leaves side by side, or pairs of them one after the other.
 

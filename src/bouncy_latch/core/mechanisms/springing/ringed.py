@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy.typing as npt
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.winding import Winding, stroke
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.springing.carried import CHORDS, Button, Cushion
 from bouncy_latch.core.mechanisms.springing.framed import NOTHING, Cover
@@ -67,7 +67,7 @@ class RingSpringParams(SpringParams):
         return self.arm_form == ZIGZAGS
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A ring spring on a printer, about z; its first arm runs from the ring at the far end of y."""
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from itertools import pairwise
 from typing import Any, ClassVar
@@ -17,6 +17,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.warp import Warp
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL
 from bouncy_latch.core.mechanisms.contract import ALONE, Aim, Derived, Kind, Motion, Ruler, Solution
 from bouncy_latch.core.mechanisms.springing.sizes import SpringParams
@@ -44,7 +45,7 @@ WANDERS = 0.03
 """Spread of a printed gap from bar to bar, mm (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Load:
     """What a spring is loaded by: its name, its unit, and the unit of travel; what is known of that size, the scale of what
     moves it, and where one leaves off and the next begins."""
@@ -70,7 +71,7 @@ FORCE, TORQUE = Load(), Load("torque", "N·mm", "turns", (), TURNS, (20.0, 300.0
 """A filled cup is 0.4 kg; a fingertip turns 20 N·mm, two fingers 300, a hand 2000 (common practice, no source)."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Wanted:
     """What is asked of a spring; None: whatever it gives.
 
@@ -83,7 +84,7 @@ class Wanted:
     energy: float | None = None
 
 
-@dataclass(frozen=True)
+@frozen
 class Spring:
     """A spring on a printer.
 

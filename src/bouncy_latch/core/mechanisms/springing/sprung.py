@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.flex.winding import Winding
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.springing.spring import Spring
 from bouncy_latch.core.numbers import Array, monotone
 
@@ -22,7 +22,7 @@ POINTS = 25
 """Places of a course."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Sprung(Spring):
     """A spring of bars.
 

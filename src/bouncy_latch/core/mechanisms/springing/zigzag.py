@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.winding import LINE, PINNED, Winding, stroke
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.springing.framed import AROUND, COVERED, NOTHING, Cover, Frame
 from bouncy_latch.core.mechanisms.springing.sizes import FORCE_HELP, SpringParams
@@ -59,7 +59,7 @@ class ZigzagSpringParams(SpringParams):
                             when={"ends": (GROWN,)}, help="Length of the part that it grows out of.")
 
 
-@dataclass(frozen=True)
+@frozen
 class Plan:
     """A zig-zag on a printer; it lies along y from its first tab, its first bar at y = 0."""
 
@@ -194,7 +194,7 @@ class Plan:
         return whole
 
 
-@dataclass(frozen=True)
+@frozen
 class Zigzag(Sprung):
     """A zig-zag; ``plan``: with what is round it."""
 

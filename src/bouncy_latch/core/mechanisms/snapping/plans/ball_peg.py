@@ -7,7 +7,6 @@ bend along their layers. The hole has a countersunk mouth, a throat, and a reces
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -89,7 +89,7 @@ def half_round(radius: float, slot: float, flat: float, fill: Fill, poisson: flo
     return made, middle - slot / 2, radius - middle, middle
 
 
-@dataclass(frozen=True)
+@frozen
 class BallPegPlan:
     """A design worked out, before it is judged."""
 

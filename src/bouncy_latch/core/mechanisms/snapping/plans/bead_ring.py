@@ -8,7 +8,6 @@ its axis z; the way in is −z of the ring as printed upside down, see ``seated`
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.fields import choice, number
@@ -17,6 +16,7 @@ from bouncy_latch.core.flex.arm import STUB, Arm
 from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
@@ -65,7 +65,7 @@ class BeadRingParams(SnapParams):
     backing: float = blocks.backing(14, label="neck", low=3, high=200, part="neck", help="Height of the neck piece.")
 
 
-@dataclass(frozen=True)
+@frozen
 class BeadRingPlan:
     """A design worked out, before it is judged."""
 

@@ -7,12 +7,12 @@ their nubs inward; the tongue comes from +x. A nub a little larger than its hole
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import EDGE, Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snapping import pressing
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
@@ -59,7 +59,7 @@ class ClipHingeParams(SnapParams):
                                     help="Length of the pieces behind arms and tongue.")
 
 
-@dataclass(frozen=True)
+@frozen
 class ClipHingePlan:
     """A design worked out, before it is judged."""
 

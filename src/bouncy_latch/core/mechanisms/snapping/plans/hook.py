@@ -6,13 +6,13 @@ Drawn lying on the bed: the way in is +x, the arm's root is x = 0, its neutral a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
@@ -74,7 +74,7 @@ class HookParams(SnapParams):
                                     help="Length of the bracket, or of the plate the arm is cut from.")
 
 
-@dataclass(frozen=True)
+@frozen
 class HookPlan:
     """A design worked out, before it is judged."""
 

@@ -8,12 +8,12 @@ The angle of the bumps decides whether it comes out again.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
 from bouncy_latch.core.mechanisms.snapping.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
@@ -62,7 +62,7 @@ class LockingTabParams(SnapParams):
                                     help="Length of the plates on either side of the seam.")
 
 
-@dataclass(frozen=True)
+@frozen
 class LockingTabPlan:
     """A design worked out, before it is judged."""
 

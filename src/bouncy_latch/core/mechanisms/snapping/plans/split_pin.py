@@ -7,12 +7,13 @@ is multiplied by ``scale``; a tiny pin is hard to pinch in, the same shape large
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import SPLIT, Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
@@ -55,7 +56,7 @@ class SplitPinParams(SnapParams):
     backing: float = blocks.backing(36, label="plate", low=4, high=200, part="plate", help="Edge of the square plates.")
 
 
-@dataclass(frozen=True)
+@frozen
 class SplitPinPlan:
     """A design worked out, before it is judged."""
 

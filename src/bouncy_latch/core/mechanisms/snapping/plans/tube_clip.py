@@ -8,7 +8,6 @@ mirror image.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -17,6 +16,7 @@ import numpy.typing as npt
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.hoop import Hoop
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snapping import pressing, shapes
 from bouncy_latch.core.mechanisms.snapping.fields import SnapParams
 from bouncy_latch.core.mechanisms.snapping.snap import Snap
@@ -64,7 +64,7 @@ class TubeClipParams(SnapParams):
     backing: float = blocks.backing(8, label="behind", low=2, high=200, part="foot", help="Length of the block it stands on.")
 
 
-@dataclass(frozen=True)
+@frozen
 class TubeClipPlan:
     """A design worked out, before it is judged."""
 
