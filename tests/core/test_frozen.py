@@ -58,6 +58,32 @@ def test_nothing_of_it_changes():
     assert (Longer(1, c=4), hash(Longer(1, c=4))) == (replace(Longer(1), c=4), hash(replace(Longer(1), c=4)))
 
 
+def test_values_are_made_as_the_standard_ones_are():
+    def fields_of(made):
+        @made
+        class Kept:
+            a: int
+            b: list[int] = field(default_factory=list)
+            c: int = field(init=False, default=7)
+
+            def __post_init__(self):
+                object.__setattr__(self, "d", self.a + self.c)
+
+        return Kept
+
+    ours, standard = fields_of(frozen), fields_of(dataclass(frozen=True))
+    for args, named in (((1,), {}), ((1, [2]), {}), ((), {"b": [3], "a": 4})):
+        assert vars(ours(*args, **named)) == vars(standard(*args, **named))
+    assert ours(1).b is not ours(1).b, "a factory is asked anew"
+    for args, named in (((), {}), ((1, [], 7), {}), ((1,), {"e": 2})):
+        said = []
+        for made in (ours, standard):
+            with pytest.raises(TypeError) as refused:
+                made(*args, **named)
+            said.append(str(refused.value).split("__init__")[1])
+        assert said[0] == said[1]
+
+
 def test_what_is_one_of_a_kind_is_itself_only():
     @frozen(eq=False)
     class Each:

@@ -24,6 +24,8 @@ _GIVE_UP = 3
 """Steps in a row that bring a design no nearer to passing, after which a direction is given up."""
 _TOLERANCE = 0.002
 _TRIES = 12
+_FALLEN = 0.5
+"""Part of the best chance so far below which a chance that rises and then falls is on its way down for good."""
 
 
 @frozen
@@ -187,8 +189,12 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
 def _between(both: Callable[[float], float], facts: Facts) -> float | None:
     """Return where a chance that rises and then falls is greatest, on the parameter's grid: a scan, then golden section."""
     tries = [facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2 for i in range(_TRIES + 1)]
-    found = [both(value) for value in tries]
-    best = max(range(len(tries)), key=found.__getitem__)
+    found: list[float] = []
+    for value in tries:
+        found.append(both(value))
+        if max(found) >= LEAST and found[-1] < _FALLEN * max(found):
+            break
+    best = max(range(len(found)), key=found.__getitem__)
     if found[best] < LEAST:
         return None
     low, high = tries[max(best - 1, 0)], tries[min(best + 1, _TRIES)]

@@ -8,8 +8,11 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import field, fields
+from functools import cache
+from operator import attrgetter
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -26,6 +29,11 @@ X_UP: Matrix = (0, 1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0)
 IDENTITY: Matrix = (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0)
 
 
+@cache
+def _values_of(node: Any) -> Callable[[Solid], tuple[object, ...]]:
+    return attrgetter("__class__", *(each.name for each in fields(node) if each.name != "_hash"))
+
+
 @frozen(eq=False)
 class Solid:
     """Base of all nodes; two nodes are equal when they describe the same construction."""
@@ -33,10 +41,11 @@ class Solid:
     _hash: int = field(init=False, repr=False, default=0)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "_hash", hash((type(self).__name__, *self._key())))
+        object.__setattr__(self, "_hash", hash(self._key()))
 
     def _key(self) -> tuple[object, ...]:
-        return tuple(getattr(self, f.name) for f in fields(self) if f.name != "_hash")
+        node: Any = type(self)
+        return _values_of(node)(self)
 
     def __hash__(self) -> int:
         return self._hash

@@ -10,8 +10,8 @@ import numpy as np
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.solids import mesh, tree
 
-FINE = 0.8
-"""Longest edge of a mesh that is to be bent, mm."""
+FINE = 1.2
+"""Longest edge of a mesh that is to be bent, mm: a bar of 1 mm strained by 3 % bows 0.01 mm between its ends."""
 Vector = tuple[float, float, float]
 
 
