@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.cli_shared import figure
@@ -18,7 +19,8 @@ if TYPE_CHECKING:
     from bouncy_latch.core.mechanisms.contract import Solution
 
 
-def _check(check: Check, remedies: list[Remedy]) -> dict[str, Any]:
+def verdict(check: Check, remedies: Sequence[Remedy] = ()) -> dict[str, Any]:
+    """Return a verdict with what would mend it."""
     found: dict[str, Any] = {
         "id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
         "unit": check.unit, "margin": figure(check.margin), "verdict": check.verdict, "why": check.why,
@@ -52,7 +54,7 @@ def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, 
         "params": params,
         "derived": {d.name: {"value": figure(d.value), "unit": d.unit, "formula": d.formula, "source": d.source}
                     for d in solution.derived},
-        "checks": [_check(c, offered(view, proof, c.id)) for c in ordered(checks)],
+        "checks": [verdict(c, offered(view, proof, c.id)) for c in ordered(checks)],
         "print_window": None if view.window is None else
         {"lo": figure(view.window.low), "hi": figure(view.window.high), "unit": "mm/side",
          "share": figure(view.window.share(solution.process.growth)),
@@ -118,7 +120,7 @@ def print_report(printed: Printed) -> dict[str, Any]:
                           "unit": freeing.strength.unit}},
         "spots": [{"x": figure(s.x), "y": figure(s.y), "z": figure(s.z), "area": figure(s.area), "kind": s.kind,
                    "layers": [s.first_layer + 1, s.last_layer + 1], "pair": list(s.pair)} for s in printed.spots[:50]],
-        "checks": [_check(c, []) for c in ordered(printed.checks)],
+        "checks": [verdict(c, []) for c in ordered(printed.checks)],
         "findings": [{"id": f.id, "body": f.body, "verdict": f.verdict, "value": figure(f.value), "limit": figure(f.limit),
                       "unit": f.unit, "layers": [f.first_layer + 1, f.last_layer + 1], "extent": figure(f.extent),
                       "place": None if f.place is None else [figure(v) for v in f.place], "why": f.why}

@@ -165,6 +165,7 @@ def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | 
 def placed_in(path: Path, what: str, side: str, on: str, at: str, turn: float | None) -> dict[str, Any]:
     """Build a side of a mechanism (id or name) into a body of another one (``MECHANISM/BODY``; empty: into none), save the
     project, and return where it sits and how the two get on; raises UserError, and then nothing has changed."""
+    from bouncy_latch.cli_report import verdict
     from bouncy_latch.core import assembly
     from bouncy_latch.core.project import seating
     from bouncy_latch.core.project import store as project_store
@@ -189,9 +190,7 @@ def placed_in(path: Path, what: str, side: str, on: str, at: str, turn: float | 
     found: dict[str, Any] = {"mechanism": placed.id, "sits": [each.model_dump() for each in placed.sits]}
     if target is not None:
         design = designed(changed, target, believed)
-        found["checks"] = [{"id": check.id, "label": check.label, "value": figure(check.value), "limit": figure(check.limit),
-                            "unit": check.unit, "verdict": check.verdict, "why": check.why}
-                           for check in assembly.alone(design.solve(), design.guests)]
+        found["checks"] = [verdict(check) for check in assembly.neighbours(design.solve(), design.guests)]
     return found
 
 

@@ -11,7 +11,7 @@ import pytest
 
 from bouncy_latch.core import assembly, fields
 from bouncy_latch.core.checks import OK, STOP
-from bouncy_latch.core.design import Design, Placement
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
 from bouncy_latch.core.freedom import APART, SCREW, SLIDE, TURN, Freedom
 from bouncy_latch.core.judge import feasible, verdicts
@@ -20,6 +20,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing
 from bouncy_latch.core.mechanisms import contract, registry
 from bouncy_latch.core.parts.body import BOUGHT, PART, Body, Seat, Share, tools
+from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.process import population
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
@@ -91,7 +92,7 @@ PLATE = Body("plate", "my plate", tree.Box(-60, -40, 0, 60, 0, 9))
 def _on_plate(kind_id, side, x, **values):
     """A mechanism with one side in the edge y = 0 of the plate, its seat's coordinates turned as that side needs."""
     frame = (0, -1, 0, x, 1, 0, 0, 0, 0, 0, 1, 0) if kind_id == "hook" else (1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0)
-    return replace(design(kind_id, **values), placements=(Placement(side, PLATE, Seat(frame)),))
+    return replace(design(kind_id, **values), placements=(OnBody(side, PLATE, Seat(frame)),))
 
 
 @pytest.mark.parametrize("kind", registry.kinds().values(), ids=lambda kind: kind.id)
@@ -106,7 +107,7 @@ def test_every_side_is_a_share_in_its_seats_coordinates(kind):
     for share in {share.side: share for share in shape.shares}.values():
         body = next(body for body in shape.bodies if body.name == share.body)
         elsewhere = replace(body, base=body.base.placed(away))
-        placements.append(Placement(share.side, elsewhere, Seat(tree.compose(away, share.frame))))
+        placements.append(OnBody(share.side, elsewhere, Seat(tree.compose(away, share.frame))))
     carried = replace(Design(kind, kind.params(), HERON), placements=tuple(placements)).solve()
     for name, solid in solution.bodies.items():
         here, there = mesh.evaluate(solid), mesh.evaluate(carried.bodies[name])
@@ -136,7 +137,7 @@ def test_a_room_that_another_fills_is_said():
     assert rooms.verdict == STOP
     assert rooms.value > 0.1
     assert "fold must leave free on plate what latch adds" in rooms.why
-    away = Placement("hook", PLATE, Seat((1, 0, 0, 0, 0, 1, 0, 300, 0, 0, 1, 0)))
+    away = OnBody("hook", PLATE, Seat((1, 0, 0, 0, 0, 1, 0, 300, 0, 0, 1, 0)))
     loose = {"latch": replace(designs["latch"], placements=(away,))}
     split = next(check for check in assembly.assemble(loose).checks if check.id == assembly.WHOLE_ID)
     assert split.verdict == STOP
@@ -145,8 +146,8 @@ def test_a_room_that_another_fills_is_said():
 
 def test_a_side_that_is_not_there_and_a_seat_that_is_too_small_are_refused():
     with pytest.raises(ParamError, match="has no side 'lid'; it has hook, keeper"):
-        replace(design("hook"), placements=(Placement("lid", PLATE),)).solve()
-    short = replace(design("knuckle-hinge"), placements=(Placement("a", PLATE, Seat(edge=20)),))
+        replace(design("hook"), placements=(OnBody("lid", PLATE),)).solve()
+    short = replace(design("knuckle-hinge"), placements=(OnBody("a", PLATE, Seat(edge=20)),))
     with pytest.raises(SolveError, match=r"needs 36\.8 mm of straight edge and the seat has 20\.0 mm"):
         assembly.assemble({"fold": short})
 

@@ -10,11 +10,11 @@ import pytest
 
 from bouncy_latch.core import assembly, hosting
 from bouncy_latch.core.checks import OK, STOP
-from bouncy_latch.core.design import Placement
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.judge import verdicts, window
 from bouncy_latch.core.parts.body import Body, Seat
+from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.project import bench, delivery, seating, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.document import Where
@@ -29,7 +29,7 @@ def guest(kind_id, side, body="A", name="", values=(), **where):
 
 def proof_of(request):
     solution = request.solve()
-    return {check.id: check for check in (*solution.checks, *assembly.alone(solution, request.guests))}
+    return {check.id: check for check in (*solution.checks, *assembly.neighbours(solution, request.guests))}
 
 
 BOX = design("knuckle-hinge", host="box", floor=3.0, gap=0.32)
@@ -38,7 +38,7 @@ CLIP = guest("hook", "hook", name="clip", y=-46, turn=-90)
 
 
 def test_a_host_is_the_same_part_as_the_assembly_and_in_any_order():
-    whole = [replace(BOX, guests=order).solve().bodies["A"] for order in permutations((BOSS, CLIP))]
+    whole = [replace(BOX, placements=order).solve().bodies["A"] for order in permutations((BOSS, CLIP))]
     first = mesh.evaluate(whole[0])
     assert mesh.evaluate(whole[1]).volume() == pytest.approx(first.volume(), rel=1e-9)
     # The other road: the guests' own designs, placed on that body.
@@ -49,10 +49,10 @@ def test_a_host_is_the_same_part_as_the_assembly_and_in_any_order():
 
     def placed(kind_id, side, at, values=None):
         seat = Seat(tree.compose(back, at))
-        return replace(design(kind_id, **(values or {})), placements=(Placement(side, body, seat),))
+        return replace(design(kind_id, **(values or {})), placements=(OnBody(side, body, seat),))
 
     made = assembly.assemble({
-        "box": replace(BOX, placements=(Placement(own.side, body, Seat(own.frame)),)),
+        "box": replace(BOX, placements=(OnBody(own.side, body, Seat(own.frame)),)),
         "boss": placed("screw-boss", "boss", BOSS.at, {"plate": 3.0}), "clip": placed("hook", "hook", CLIP.at)})
     assert mesh.evaluate(made.bodies["base"]).volume() == pytest.approx(first.volume(), rel=1e-6)
     assert first.volume() > mesh.evaluate(bare.bodies["A"]).volume() + 500
@@ -60,7 +60,7 @@ def test_a_host_is_the_same_part_as_the_assembly_and_in_any_order():
 
 
 def test_what_sits_on_it_brings_its_bought_parts_and_is_no_part_of_the_print_window():
-    request = replace(BOX, guests=(BOSS,))
+    request = replace(BOX, placements=(BOSS,))
     solution = request.solve()
     assert request.solve() is solution, "solved once and kept"
     assert [item.name.split()[0] for item in solution.bought] == ["screw"]
@@ -71,7 +71,7 @@ def test_what_sits_on_it_brings_its_bought_parts_and_is_no_part_of_the_print_win
     found = {check.id: check for check in verdicts.prove(request, solution).checks}
     ids = (assembly.ROOMS_ID, assembly.WHOLE_ID, assembly.WALLS_ID, assembly.BED_ID)
     assert [found[each].verdict for each in ids] == [OK] * 4
-    assert request.piece().guests == ()
+    assert request.piece().placements == ()
 
 
 @pytest.mark.parametrize(("up", "fits"), [(0.0, True), (0.4, True), (0.14, False)])
@@ -84,7 +84,7 @@ def test_a_pause_moves_with_its_nut_and_must_lie_on_whole_layers(up, fits):
     own = next(share for share in alone.shape.shares if share.side == "pocket")
     block = next(body for body in alone.shape.bodies if body.name == own.body)
     risen = up - tree.compose(block.at, own.frame)[11]
-    solution = replace(plate, guests=(nut,)).solve()
+    solution = replace(plate, placements=(nut,)).solve()
     (pause,) = solution.pauses
     assert pause.z == pytest.approx({0.0: 4.8, 0.4: 5.2, 0.14: 4.8}[up]), "a layer's top"
     assert pause.roof == pytest.approx(alone.pauses[0].roof + risen)
@@ -101,7 +101,7 @@ def test_a_pause_moves_with_its_nut_and_must_lie_on_whole_layers(up, fits):
     (guest("knuckle-hinge", "a", name="fold"), hosting.MADE_ID, "fold: the sides of a knuckle hinge are printed joined"),
 ])
 def test_what_cannot_be_is_said_by_a_verdict(wrong, check, says):
-    found = proof_of(replace(BOX, guests=(wrong,)))[check]
+    found = proof_of(replace(BOX, placements=(wrong,)))[check]
     assert found.verdict == STOP
     assert says in found.why
 
@@ -128,7 +128,7 @@ def test_a_project_builds_in_and_lets_stand_alone(tmp_path):
     request = bench.designed(again, host, again.process)
     assert [each.name for each in request.guests] == ["Slate cover clip", "Tin ballast screw"]
     assert request.solve().check(hosting.MADE_ID).verdict == OK
-    assert assembly.alone(request.solve(), request.guests)[0].verdict == OK
+    assert assembly.neighbours(request.solve(), request.guests)[0].verdict == OK
     # The arm is made with the tin; the keeper still comes off the bed on its own.
     solution = table.solution
     without = seating.elsewhere(table.mechanism, solution)

@@ -12,6 +12,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import BOUGHT, Body, Share, finished, pieces
+from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.solids import mesh, tree
 
 ROOMS_ID, WHOLE_ID, WALLS_ID, BED_ID = "rooms-stay-free", "one-piece", "walls-around-guests", "guests-stand-on-the-bed"
@@ -57,7 +58,7 @@ def assemble(designs: Mapping[str, Design]) -> Assembly:
     return Assembly(made, tuple(_checks(made, shares)))
 
 
-def alone(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]:
+def neighbours(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]:
     """Return whether a mechanism and what sits on its bodies leave each other alone, and whether those are one piece each."""
     names = {guest.name for guest in guests}
     hosts = {name: label for name, label in solution.body_labels.items() if name in {guest.body for guest in guests}}
@@ -98,7 +99,7 @@ def _walls(solution: Solution, guests: Sequence[Guest]) -> Check:
 def _names(name: str, design: Design, solution: Solution) -> dict[str, str]:
     """Return what every body of a mechanism is called in the whole."""
     named = {share.body: placement.body.name for share in solution.shape.shares for placement in design.placements
-             if placement.side == share.side}
+             if isinstance(placement, OnBody) and placement.side == share.side}
     return {body.name: named.get(body.name, f"{name} {body.label}") for body in solution.shape.bodies}
 
 

@@ -39,11 +39,6 @@ class Guest:
     body: str
     at: tree.Matrix
 
-    @property
-    def key(self) -> tuple[object, ...]:
-        """What tells it from another one."""
-        return self.name, self.kind.id, self.params, self.side, self.body, self.at
-
     def solve(self, process: Process) -> Solution:
         """Return its own solution, on its own minimal bodies; raises UserError."""
         return self.kind.solve(self.params, process)
@@ -54,9 +49,7 @@ class Guest:
         Raises:
             ParamError: for a side it has not, or one that is printed joined to another.
         """
-        if self.side not in self.kind.sides:
-            raise ParamError(f"a {self.kind.title.lower()} has no side '{self.side}'; it has {', '.join(self.kind.sides)}",
-                             field="side", value=self.side)
+        check_side(self.kind, self.side)
         if solution.joints:
             raise ParamError(f"the sides of a {self.kind.title.lower()} are printed joined: others can sit on its bodies, it "
                              "cannot sit on theirs", field="side", value=self.side)
@@ -67,6 +60,13 @@ class Guest:
         share = self.share(solution)
         body = next(body for body in solution.shape.bodies if body.name == share.body)
         return tree.compose(self.at, tree.invert(tree.compose(body.at, share.frame)))
+
+
+def check_side(kind: Kind, side: str) -> None:
+    """Refuse a side that a kind has not; raises ParamError."""
+    if side not in kind.sides:
+        raise ParamError(f"a {kind.title.lower()} has no side '{side}'; it has {', '.join(kind.sides)}", field="side",
+                         value=side)
 
 
 def hosted(solution: Solution, guests: Sequence[Guest]) -> Solution:

@@ -109,7 +109,7 @@ def prove(request: Design, solution: Solution, progress: Progress = unwatched, t
     checks: list[Check] = []
     mended: dict[str, list[Remedy]] = {}
     if request.guests:
-        checks += assembly.alone(solution, request.guests)
+        checks += assembly.neighbours(solution, request.guests)
     count = len(solution.motions)
     for number in range(count):
         tried = trying.tried(solution, number, share(progress, 0.3 + 0.6 * number / count, 0.3 + 0.6 * (number + 1) / count),

@@ -368,7 +368,7 @@ JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
 """What a mechanism is wanted for."""
 
 
-@frozen
+@frozen(eq=False)
 class Kind:
     """A registered mechanism kind.
 

@@ -42,7 +42,7 @@ def designed(project: Project, mechanism: Mechanism, process: Process) -> Design
     guests = tuple(Guest(other.name, registry.kind(other.kind), other.parsed(), each.side, each.body, each.where.matrix)
                    for other in project.mechanisms for each in other.sits if each.on == mechanism.id)
     return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, project.policy, mechanism.setup, errors,
-                  guests=guests)
+                  guests)
 
 
 class Bench:
