@@ -84,9 +84,8 @@ def nearest(first: Any, second: Any, distance: float) -> Vector:
     best, found = np.inf, (a[0] + b[0]) / 2
     for start in range(0, len(a), 256):
         block = a[start:start + 256]
-        square = ((block[:, None, :] - b[None, :, :]) ** 2).sum(axis=2)
-        index = int(square.argmin())
-        i, j = divmod(index, len(b))
+        square = (block**2).sum(axis=1)[:, None] + (b**2).sum(axis=1) - 2 * block @ b.T
+        i, j = divmod(int(square.argmin()), len(b))
         if square[i, j] < best:
             best, found = float(square[i, j]), (block[i] + b[j]) / 2
     return float(found[0]), float(found[1]), float(found[2])
