@@ -138,7 +138,7 @@ def test_monotone_in_gap_and_growth(gap, more, growth, h):
 
     def moment(clearance, by=0.0):
         made = predict(parts.bearing(clearance), process, judge=False)
-        return moment_at(made, process, arm, np.array([growth, growth + by]))
+        return moment_at(made, process, arm, np.array([growth, growth + by]))[0]
 
     tight, loose_fit = moment(gap, more), moment(gap + more)
     assert tight[1] >= tight[0] - 1e-6

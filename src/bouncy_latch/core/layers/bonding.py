@@ -24,6 +24,10 @@ A body that is pried up at one place is a beam on an elastic foundation: q_max =
 on Elastic Foundation", 1946, the infinite beam), so P = q·2/β. For a section of 5 × 8 mm on a weld a layer high and 0.3 wide, β
 is 0.2 per mm.
 """
+PEEL_SPREAD = 0.5
+"""Spread of the logarithm of how much of it holds at a time, with the body and with how it is pulled: 2/β goes with the fourth
+root of E·I/k, 6 to 16 mm for sections from 4 × 4 to 10 × 10, and a twist shears all of a small ring at once (no source).
+"""
 SAG_BOND = 0.03
 """Bond of a strand that hung down one layer, as part of a pressed one's: a solid support one layer below comes off with a tool,
 two layers below by hand (common practice, no source)."""

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.layers.bonding import PEEL_SPREAD
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process.profile import Process, Spread
@@ -160,13 +162,28 @@ class Resistance:
 
     Attributes:
         moments: breakaway, N·mm or N, (n,). gaps: least printed clearance per side, mm, (n,).
-        name: what it is called.
+        peeled: what first layers have of the moments, whose hold is less certain, (n,). name: what it is called.
     """
 
     moments: Array
     gaps: Array
     strength: Strength
+    peeled: Array
     name: str = ""
+
+    @property
+    def nodes(self) -> Resistance:
+        """The same without the last node, which stands for the mean of everything."""
+        return replace(self, moments=self.moments[:-1], gaps=self.gaps[:-1], peeled=self.peeled[:-1])
+
+    def spread(self, bond: float) -> Array:
+        """Return the standard deviation of the logarithm of every moment, (n,), that of the bond strength being ``bond``."""
+        return spread_with_peeling(self.moments, self.peeled, max(bond, 0.02))
+
+
+def spread_with_peeling(moments: Array, peeled: Array, bond: float) -> Array:
+    """Return the standard deviation of the logarithms of moments (n,) of which ``peeled`` are first layers'."""
+    return np.asarray(np.hypot(bond, PEEL_SPREAD * peeled / np.maximum(moments, 1e-9)))
 
 
 def hardest(held: Sequence[Resistance]) -> Resistance:
@@ -187,7 +204,7 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
     wide = math.hypot(_EDGE_SD, 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0))
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
-        free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / max(spread, 0.02)))
+        free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / pair.spread(spread)))
         grown = ((pair.gaps @ weights)[..., None] - pair.gaps) / 2
         left = pair.gaps - 2 * (ridge.mean + lean * grown)
         tight = np.minimum(tight, cdf((play - left) / wide))
@@ -204,13 +221,12 @@ def outcome_chances(held: Sequence[Resistance], weights: Array, spread: float) -
         weights: of the nodes, (n,), sum 1.
         spread: standard deviation of the logarithm of the bond strength.
     """
-    spread = max(spread, 0.02)
     below = np.ones((3, *held[0].moments.shape))
     loose = np.zeros(held[0].moments.shape)
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
         limits = np.log(pair.strength.limits)
-        below = np.minimum(below, cdf(np.subtract.outer(limits, log_moment) / spread))
+        below = np.minimum(below, cdf(np.subtract.outer(limits, log_moment) / pair.spread(spread)))
         loose = np.maximum(loose, cdf((pair.gaps - RATTLE_GAP) / _EDGE_SD))
     unfelt, by_hand, by_tool = below @ weights
     rattles = np.minimum(unfelt, loose @ weights)

@@ -14,7 +14,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -136,23 +135,55 @@ def moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Arra
     return np.asarray(((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0))
 
 
+def parted_moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array) -> tuple[Array, Array]:
+    """Return :func:`moments`, (n,), and what first layers have of them, (n,)."""
+    standing = [face for face in faces if face.foot]
+    peeled = moments(standing, process, growth, foot) if standing else np.zeros(len(growth))
+    return moments([face for face in faces if not face.foot], process, growth, foot) + peeled, peeled
+
+
 def freeing(faces: Sequence[Facing], process: Process, strength: Strength, play: float = math.inf) -> Freeing:
     """Return the chances of each outcome for one joint made of ``faces`` on ``process``; ``play`` allowed, ± mm."""
     return together([("", faces, strength)], process, play)
 
 
-def freeing_along(faces: Sequence[Facing], wider: Array, process: Process, strength: Strength, play: float = math.inf
-                  ) -> tuple[Array, Array]:
-    """Return the chances of each outcome, (k, 5), and of being free and not loose, (k,), of a joint whose gaps are all
-    ``wider`` by (k,) mm; what :func:`freeing` says of every one of them, at once."""
-    growth, foot, weights, _ = _nodes(faces, process)
-    many = len(wider), len(weights)
-    widened = np.repeat(wider, len(weights))
-    laid = moments(faces, process, np.tile(growth[:-1], len(wider)), np.tile(foot[:-1], len(wider)), widened).reshape(many)
-    gaps = min(f.gap for f in faces if f.stays) + wider[:, None] - 2 * growth[:-1]
-    held = [Resistance(laid, gaps, strength)]
-    both = tight_chances(held, weights, process.bond_spread, process, play)[1]
-    return outcome_chances(held, weights, process.bond_spread), both
+@frozen(eq=False)
+class Widened:
+    """A joint whose gaps are all wider by a few steps: what holds it at every node of what is uncertain, each (steps, n).
+
+    Attributes:
+        above, low: breakaway of its welds and of those of first layers, N·mm or N. gaps: least printed clearance, mm per side.
+        weights: of the nodes (n,).
+    """
+
+    above: Array
+    low: Array
+    gaps: Array
+    weights: Array
+    process: Process
+
+    @classmethod
+    def of(cls, faces: Sequence[Facing], wider: Array, process: Process) -> Widened:
+        """Return a joint made of ``faces``, all gaps wider by (steps,) mm."""
+        growth, foot, weights, _ = _nodes(faces, process)
+        many = len(wider), len(weights)
+        nodes = np.tile(growth[:-1], len(wider)), np.tile(foot[:-1], len(wider)), np.repeat(wider, len(weights))
+        standing = [face for face in faces if face.foot]
+        low = moments(standing, process, *nodes) if standing else np.zeros(math.prod(many))
+        above = moments([face for face in faces if not face.foot], process, *nodes)
+        gaps = min(face.gap for face in faces if face.stays) + wider[:, None] - 2 * growth[:-1]
+        return cls(above.reshape(many), low.reshape(many), gaps, weights, process)
+
+    def chances(self, strength: Strength, play: float = math.inf, above: float = 1.0, low: float = 1.0) -> tuple[Array, Array]:
+        """Return the chances of each outcome, (steps, 5), and of being free and not loose, (steps,); what :func:`freeing` says.
+
+        ``play``: allowed, ± mm. ``above``, ``low``: how many times its welds hold, in a joint of that form but another size.
+        """
+        laid, peeled = above * self.above + low * self.low, low * self.low
+        held = [Resistance(laid, self.gaps, strength, peeled)]
+        spread = self.process.bond_spread
+        return (outcome_chances(held, self.weights, spread),
+                tight_chances(held, self.weights, spread, self.process, play)[1])
 
 
 def _nodes(faces: Sequence[Facing], process: Process) -> tuple[Array, Array, Array, Array]:
@@ -179,13 +210,13 @@ def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: 
         least = min(f.gap for f in own if f.stays)
         gaps.append(least)
         # What does not stand on the bed knows no foot.
-        laid = moments([f for f in own if not f.foot], process, alone)[each]
+        laid, peeled = moments([f for f in own if not f.foot], process, alone)[each], np.zeros(len(growth))
         if standing := [f for f in own if f.foot]:
-            laid = laid + moments(standing, process, growth, foot)
-        held.append(Resistance(laid, least - 2 * growth, strength, name))
+            peeled = moments(standing, process, growth, foot)
+        held.append(Resistance(laid + peeled, least - 2 * growth, strength, peeled, name))
     worst = hardest(held)
     stacked, side = weld_areas(faces, process, growth[-1:], foot[-1:])
-    nodes = [replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in held]
+    nodes = [each.nodes for each in held]
     tight, both = tight_chances(nodes, weights, process.bond_spread, process, play)
     return Freeing(
         chances=tuple(map(float, outcome_chances(nodes, weights, process.bond_spread))), tight=float(tight), both=float(both),

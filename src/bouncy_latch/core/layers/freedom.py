@@ -54,8 +54,8 @@ def _sag_bond(empty: int, process: Process) -> float:
 
 
 def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array, foot: Array | None = None,
-              own: Callable[[tuple[str, str]], bool] = lambda _pair: True, chamfer: float = 0.0) -> Array:
-    """Return the breakaway of stacked and side welds at some growths (n,), N·mm or N.
+              own: Callable[[tuple[str, str]], bool] = lambda _pair: True, chamfer: float = 0.0) -> tuple[Array, Array]:
+    """Return the breakaway of stacked and side welds at some growths (n,), N·mm or N, and what first layers have of it, (n,).
 
     Local edge noise is averaged over, and what merely touches does not count.
 
@@ -67,10 +67,9 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
     growth = np.asarray(growth, dtype=np.float64)
     curve, low = prediction.curve, prediction.low
     chosen = [i for i, w in enumerate(curve.contacts) if own(w.pair)]
-    total = np.zeros(len(growth))
+    above, peeled = np.zeros(len(growth)), np.zeros(len(growth))
     if chosen:
-        total = total + _smeared(curve.growths, _levers(curve.contacts, chosen, process, arm) @ curve.areas[chosen], process,
-                                 growth)
+        above = _smeared(curve.growths, _levers(curve.contacts, chosen, process, arm) @ curve.areas[chosen], process, growth)
     insets = [max(0.0, chamfer - process.middle_of(layer)) for layer in range(FOOT_LAYERS + 1)]
     extra = np.zeros(len(growth)) if foot is None else foot - process.elephant_foot.mean
     groups: dict[tuple[int, str], list[int]] = {}
@@ -82,9 +81,9 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
         # What is laid on a first layer meets it by half of both their feet.
         share = 0.5**layer if kind == SIDE else 0.75 * 0.5**layer
         inset = insets[layer] if kind == SIDE else (insets[layer] + insets[layer + 1]) / 2
-        total = total + _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
-                                 growth + share * extra - inset)
-    return total
+        peeled = peeled + _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
+                                   growth + share * extra - inset)
+    return above + peeled, peeled
 
 
 def _levers(contacts: Sequence[Weld], chosen: Sequence[int], process: Process, arm: Arm) -> Array:
@@ -165,15 +164,15 @@ def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Fre
 
     def resisted(item: Held, chamfer: float) -> Resistance:
         own = partial(counts, item)
-        laid = moment_at(prediction, process, item.arm, grown, footed, own, chamfer)
+        laid, peeled = moment_at(prediction, process, item.arm, grown, footed, own, chamfer)
         hung = [h for h in prediction.hung if own(h.pair)]
         sagged = moment_of_sag(hung, process, item.arm, np.append(sag, process.sag.mean))
         moments = np.append((laid[:-1, None] + sagged[None, :-1]).ravel(), laid[-1] + sagged[-1])
-        return Resistance(moments, item.least_gap - gaps, item.strength, item.name)
+        peels = np.append(np.repeat(peeled[:-1], len(sag)), peeled[-1])
+        return Resistance(moments, item.least_gap - gaps, item.strength, peels, item.name)
 
     def chances(found: Sequence[Resistance]) -> tuple[float, ...]:
-        nodes = [replace(h, moments=h.moments[:-1], gaps=h.gaps[:-1]) for h in found]
-        return tuple(map(float, outcome_chances(nodes, weights, process.bond_spread)))
+        return tuple(map(float, outcome_chances([each.nodes for each in found], weights, process.bond_spread)))
 
     found = [resisted(item, 0.0) for item in held]
     worst, least = hardest(found), min(item.least_gap for item in held)

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from functools import cached_property
 
 import numpy as np
 
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes, nodes_of
-from bouncy_latch.core.layers.facing import moments
+from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes, nodes_of, spread_with_peeling
+from bouncy_latch.core.layers.facing import parted_moments
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import IN_PLACE, Scale
@@ -30,11 +29,12 @@ class Row:
     """A pair of bodies as outcomes see it.
 
     Attributes:
-        log_moments: log breakaway over :data:`TABLE` at the process's own bond, (n,).
+        log_moments: log breakaway over :data:`TABLE` at the process's own bond, (n,). spread: of it, from print to print (n,).
         limits: logarithms of what is unfelt, what a hand and what a tool can break. least: drawn gap, mm per side.
     """
 
     log_moments: Array
+    spread: Array
     limits: Array
     least: float
 
@@ -104,7 +104,7 @@ class PrintedInPlace(Likelihood):
         stands = any(face.foot for joint in self.joints for face in joint.faces)
         feet, weights = foot_nodes(self.process, _FEET) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
         found = [tuple(
-            row_of(moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap)
+            row_of(parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap)
             for joint in self.joints) for foot in feet]
         middle = found[len(found) // 2]
         if all(_alike(row, other) for rows in found for row, other in zip(rows, middle, strict=True)):
@@ -133,8 +133,9 @@ class PrintedInPlace(Likelihood):
         for pair in zip(*(rows for _, rows in self.rows), strict=True):
             table = np.stack([row.log_moments for row in pair])
             log_moment = (table[:, low] * (1 - part) + table[:, low + 1] * part)[:, :, None] + factors
+            spread = np.stack([row.spread for row in pair])[:, low, None]
             limits = pair[0].limits[list(picked)][:, None, None, None]
-            below = np.minimum(below, cdf((limits - log_moment) / RESIDUAL))
+            below = np.minimum(below, cdf((limits - log_moment) / spread))
             loose = np.maximum(loose, cdf((pair[0].least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
         means = np.einsum("kfgw,f->kgw", below, weights)
         return list(means), np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
@@ -146,14 +147,15 @@ def _alike(row: Row, other: Row) -> bool:
     return bool((np.abs(np.maximum(row.log_moments, felt) - np.maximum(other.log_moments, felt)) < _SAME).all())
 
 
-def row_of(held: Array, strength: Strength, least: float) -> Row:
-    """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N) and its drawn gap as outcomes see them."""
-    return Row(np.log(np.maximum(held, 1e-9)), np.log(strength.limits), least)
+def row_of(held: tuple[Array, Array], strength: Strength, least: float) -> Row:
+    """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N; all, and what first layers have of it) and its drawn
+    gap as outcomes see them."""
+    return Row(np.log(np.maximum(held[0], 1e-9)), spread_with_peeling(*held, RESIDUAL), np.log(strength.limits), least)
 
 
 def constant(force: float, strength: Strength, least: float) -> Row:
     """Return a pair that is held by the same force at any growth."""
-    return Row(np.full(len(TABLE), math.log(force)), np.log(strength.limits), least)
+    return row_of((np.full(len(TABLE), force), np.zeros(len(TABLE))), strength, least)
 
 
 def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:
@@ -161,7 +163,8 @@ def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:
     tables = []
     for row in rows:
         log_moment = np.interp(growths, TABLE, row.log_moments)[:, None] + factors[None, :]
-        tables.append((cdf((row.limits[:, None, None] - log_moment[None]) / RESIDUAL),
+        spread = np.interp(growths, TABLE, row.spread)[:, None]
+        tables.append((cdf((row.limits[:, None, None] - log_moment[None]) / spread),
                        cdf((row.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]))
     (unfelt, by_hand, by_tool), loose = tables[0]
     for below, wide in tables[1:]:

@@ -11,8 +11,8 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import Strength, cure
-from bouncy_latch.core.layers.facing import Facing, bed_faces, freeing, freeing_along
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, Strength, cure
+from bouncy_latch.core.layers.facing import Facing, Widened, bed_faces
 from bouncy_latch.core.layers.screwed import ordinary
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
@@ -72,9 +72,30 @@ FITTED, RUNS = ("press", "snug", "slides"), ("runs snug", "runs free")
 """What a fit may be chosen for, and a thread."""
 WANDERS = 0.01
 """How far a mean surface wanders from place to place, mm (common practice, no source)."""
-_SAMPLE_AREA, _SAMPLE_ARM = 60.0, 3.0
-_BED_LENGTH, _BED_ARM = 40.0, 8.0
-_SAMPLE_STRENGTH = Strength(hand=300.0, tool=1200.0, part=1200.0)
+@frozen
+class Size:
+    """A size that joints have: area that faces, mm², its lever and that on the bed, mm; what a hand gives.
+
+    On the bed they are so long that no more of them holds at a time than a body can pull off at one place.
+    """
+
+    area: float
+    arm: float
+    bed_arm: float
+    strength: Strength
+
+
+def _size(radius: float) -> Size:
+    """Return a joint that turns on a radius, mm: as long as wide, on the bed a third wider, gripped at twice the radius."""
+    hand = HAND_FORCE * max(2 * radius, 12.0)
+    return Size(2 * math.pi * radius**2, radius, 4 / 3 * radius, Strength(hand, TOOL_FACTOR * hand, math.inf))
+
+
+SIZES = (_size(3.0), _size(5.5), _size(10.0))
+"""A pin, a hinge's knuckle, a bearing: what is welded grows with the square of a size and its lever with it, what a hand gives
+hardly. The chart does not know what for its gap is asked, so its chances are the mean of all (common practice, no source)."""
+_HANGS = 80.0
+"""Steeper than this, degrees, the one hangs over the other and is pulled off from an edge: there its size hardly matters."""
 
 
 def situation_zones(situation: Situation, process: Process, values: Array) -> Zones:
@@ -105,16 +126,21 @@ def _screwed(size: str, gap: float, process: Process) -> Array:
 
 def _moving(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:
     """Return the chances (k, 5) and those of free and not loose (k,) of a moving joint along rising gaps (k,)."""
-    faces = faces_of(situation, float(values[0]), process)
-    return freeing_along(faces, values - values[0], process, _SAMPLE_STRENGTH, situation.play)
+    # All sizes have the same faces but for how much of them there is and on what lever.
+    unit = Widened.of(faces_of(situation, float(values[0]), process), values - values[0], process)
+    sizes = SIZES if situation.tilt < _HANGS else SIZES[:1]
+    each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm) for size in sizes]
+    chances, both = zip(*each, strict=True)
+    return np.mean(chances, axis=0), np.mean(both, axis=0)
 
 
 def faces_of(situation: Situation, gap: float, process: Process) -> tuple[Facing, ...]:
-    """Return the facing surfaces of a moving joint of ordinary size in a situation, ``gap`` mm apart."""
+    """Return the facing surfaces of a moving joint in a situation, ``gap`` mm apart: 1 mm² on a lever of 1 mm, and as much as
+    holds at a time on the bed on a lever of 1 mm."""
     tilt = math.radians(situation.tilt)
-    faces: tuple[Facing, ...] = (Facing(situation.label, _SAMPLE_AREA, tilt, gap, _SAMPLE_ARM),)
+    faces: tuple[Facing, ...] = (Facing(situation.label, 1.0, tilt, gap, 1.0),)
     if situation.chamfer is not None:
-        faces += bed_faces("first layers", _BED_LENGTH, gap, _BED_ARM, process, (situation.chamfer, situation.chamfer), tilt)
+        faces += bed_faces("first layers", math.inf, gap, 1.0, process, (situation.chamfer, situation.chamfer), tilt)
     return faces
 
 
@@ -134,8 +160,7 @@ def chamfer_for(situation: Situation, process: Process) -> float | None:
     away = recommendation(replace(situation, chamfer=None), "moves", process)
 
     def by_hand(chamfer: float) -> float:
-        faces = faces_of(replace(situation, chamfer=chamfer), away.gap, process)
-        return freeing(faces, process, _SAMPLE_STRENGTH).by_hand
+        return float(_moving(replace(situation, chamfer=chamfer), process, np.array([away.gap]))[0][0, 2:].sum())
 
     found = cure(by_hand(0.0), process.first_layer_height, process.layer_height, by_hand)
     return found.chamfer if found else None
