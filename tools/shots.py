@@ -186,13 +186,15 @@ def main() -> int:
             window.jobline.go(1)
             window.fit.go(0)
             settle(app, window)
-            wait(app, 20, lambda: window.fit.next.coupon is not None and not window.fit.next._plan_lane.busy)
+            wait(app, 20, lambda: window.fit.next.coupon is not None and window.fit.next.coupon.id == "first-ladder"
+                 and not window.fit.next._plan_lane.busy)
             window.fit.next._export(Path(folder))
             window.fit.go(LADDER)
             page = window.fit.ladder
-            steps = sorted({value for value, _ in page.outcome_buttons})
-            for value, outcome in zip(steps, ("welded", "needs a tool", "free"), strict=False):
-                page.outcome_buttons[value, outcome].click()
+            said = iter(("welded", "needs a tool", "frees by hand", "free", "hammer", "pushed by hand", "snug", "slides"))
+            for kind, value in dict.fromkeys((kind, value) for kind, value, _ in page.outcome_buttons):
+                if (outcome := next(said, None)) is not None:
+                    page.outcome_buttons[kind, value, outcome].click()
             field = next(iter(page.fields.values()))
             field.setText("4.08 4.11 4.09")
             field.editingFinished.emit()

@@ -62,6 +62,8 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|fits
                     process: OwnOption = "",
                     outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
                                                                              "none: welded,tool,by hand,free")] = "",
+                    fits: Annotated[str, typer.Option("--fits", help="Of the first print's peg in its holes, one each: hammer, "
+                                                                     "pushed, snug, slides, falls.")] = "",
                     readings: Annotated[list[str] | None, typer.Option(
                         "--readings", help="Of its places in order, places apart by semicolons, or each as "
                                            "'outside 10: 10.04 10.05'; may be repeated.")] = None,
@@ -84,12 +86,14 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|fits
             coupon = ladder_of(what, chosen, steps)
         found = written.of(coupon, what, chosen.id)
     known = scale_of(found.kind).names
-    items = [*written.outcomes_of(found, outcomes, known), *written.readings_of(found, readings or [])]
+    items = [*written.outcomes_of(found, outcomes, known), *written.fits_of(found, fits, chosen),
+             *written.readings_of(found, readings or [])]
     if not items:
-        raise ParamError("a ladder teaches by --outcomes or --readings; none were given", field="outcomes")
+        raise ParamError("a ladder teaches by --outcomes, --fits or --readings; none were given", field="outcomes")
     say({"added": store().add(items, [chosen], fresh=True), "process": chosen.id,
           "steps": [value for value, _ in found.steps],
-          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places]})
+          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places],
+          "fits": list(found.fits)})
 
 
 @evidence_app.command("measure")

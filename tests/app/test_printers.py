@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton
 
 from bouncy_latch.app.stops.fit import LADDER
+from bouncy_latch.core.learn.belief import FIT_PEG
 from bouncy_latch.core.project import own_hardware, own_printers
 from bouncy_latch.core.project.folders import data_folder
 from tests.app.conftest import PATIENCE
@@ -82,22 +83,28 @@ def the_ladder_is_exported_and_teaches(bench, process, folder):
     assert "Print it" in fit._way.text()
     fit.go(LADDER)
     page = fit.ladder
-    steps = sorted({value for value, _ in page.outcome_buttons})
-    assert len(steps) == 4
+    steps, holes = (sorted({value for kind, value, _ in page.outcome_buttons if (kind == FIT_PEG) == felt})
+                    for felt in (False, True))
+    hinge = next(iter(page.outcome_buttons))[0]
+    assert (len(steps), len(holes)) == (4, 5)
     assert not any(made.isChecked() for made in page.outcome_buttons.values())
     untaught, chance = session.process.growth, session.solution.aim.chance
     for value, outcome in zip(steps, ("welded", "needs a tool", "frees by hand", "free"), strict=True):
-        page.outcome_buttons[value, outcome].click()
-        assert page.outcome_buttons[value, outcome].isChecked()
+        page.outcome_buttons[hinge, value, outcome].click()
+        assert page.outcome_buttons[hinge, value, outcome].isChecked()
     assert not fit._way.isVisible()
     assert [item.value for item in session.experience.items] == steps
     taught = session.process.growth
     assert taught.sd < 0.7 * untaught.sd
+    for value, outcome in zip(holes[1:], ("pushed by hand", "snug", "slides"), strict=False):
+        page.outcome_buttons[FIT_PEG, value, outcome].click()
+    assert {item.outcome for item in session.experience.items if item.kind == FIT_PEG} == {"pushed by hand", "snug", "slides"}
+    assert session.process.growth.sd < 0.9 * taught.sd, "what a hand feels narrows it further"
     # A slip is corrected by another click: the first word no longer counts.
-    page.outcome_buttons[steps[0], "needs a tool"].click()
-    assert not page.outcome_buttons[steps[0], "welded"].isChecked()
+    page.outcome_buttons[hinge, steps[0], "needs a tool"].click()
+    assert not page.outcome_buttons[hinge, steps[0], "welded"].isChecked()
     assert len(session.experience.excluded) == 1
-    page.outcome_buttons[steps[0], "welded"].click()
+    page.outcome_buttons[hinge, steps[0], "welded"].click()
     place, field = next(iter(page.fields.items()))
     typed(field, "wide")
     assert "is no reading" in page.trouble.text()

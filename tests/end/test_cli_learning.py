@@ -32,17 +32,18 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     names = [name for name, _ in meshes.names_in_3mf((tmp_path / "first-ladder.3mf").read_bytes())]
     assert len(names) == 11
 
+    assert made["fits"] == [0.0, 0.1, 0.17, 0.24, 0.32]
     entered = bouncy("evidence", "ladder", "first", *HERON, "--outcomes", "welded, welded, tool, by hand",
-                     "--readings", "; 10,21 10.19 10.2")
-    assert entered["added"] == 5
+                     "--fits", "hammer,-,pushed,snug,-", "--readings", "; 8,21 8.19 8.2")
+    assert entered["added"] == 8
     assert entered["steps"] == made["steps"]
     kept = bouncy("evidence", "show")
-    sizes = json.loads(kept["results"][0]["params"])
+    sizes = json.loads(next(each for each in kept["results"] if each["kind"] == HINGE)["params"])
     assert (sizes["knuckles"], sizes["length"]) == (2, 14), "a step keeps the ladder's sizes, not the test piece's"
-    assert kept["readings"][0]["nominal"] == 10
+    assert kept["readings"][0]["nominal"] == 8
     learnt = bouncy("evidence", "learn")
-    assert learnt["evidence"] == 5
-    assert learnt["source"] == "learnt from 4 results and 1 reading"
+    assert learnt["evidence"] == 8
+    assert learnt["source"] == "learnt from 7 results and 1 reading"
     assert learnt["belief"]["growth"]["mean"] > 0.055
     assert learnt["doubts"] == []
     gaps = {(r["situation"], r["aim"]): r for r in learnt["recommended"]}

@@ -32,7 +32,7 @@ SNAPPED = Scale(("will not go in", "goes in hard", "snaps in", "falls out", "bre
 FITS = Scale(("will not go in", "press", "snug", "slides", "loose"))
 """Of two parts printed apart and put together."""
 FELT = Scale(("hammer", "pushed by hand", "snug", "slides", "falls"), verdicts=(STOP, LOOK, OK, OK, LOOK),
-             told=("wanted a hammer", "pushed by hand", "was snug", "slid", "fell"))
+             told=("hammered in", "pushed by hand", "snug", "slid", "fell"))
 """What a hand says of a peg in its hole, in the order of :data:`FITS`."""
 BENT = Scale(("lazy", "springy", "whitens", "breaks"), (4, 3, 1, 0))
 """Of something that bends, by its strain."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
@@ -31,7 +31,7 @@ from bouncy_latch.app.workers import Lane
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import written
-from bouncy_latch.core.learn.belief import learn, scale_of
+from bouncy_latch.core.learn.belief import FIT_PEG, learn, scale_of
 from bouncy_latch.core.learn.written import Written
 from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.process import readings
@@ -58,7 +58,7 @@ class Bells(QWidget):
         copyable(self, self.accessibleDescription)
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 84)
+        return QSize(240, 66)
 
     def show_spreads(self, before: Spread, now: Spread) -> None:
         """Show both, mm per side."""
@@ -94,6 +94,20 @@ class Bells(QWidget):
         return area.left() + (growth - LEFT) / (RIGHT - LEFT) * area.width()
 
 
+class _Asked(NamedTuple):
+    """One thing that is asked of a ladder: what became of a step, or of its peg in a hole."""
+
+    kind: str
+    param: str
+    value: float
+    params: str = ""
+
+
+def _asked(chosen: Written) -> list[_Asked]:
+    return [*(_Asked(chosen.kind, chosen.param, value, sizes) for value, sizes in chosen.steps),
+            *(_Asked(FIT_PEG, "gap", value) for value in chosen.fits)]
+
+
 class LadderPage(QWidget):
     """Takes what became of a ladder that was written for the chosen printer.
 
@@ -108,7 +122,7 @@ class LadderPage(QWidget):
         self._session = session
         self._built_for: tuple[object, ...] = ()
         self._chance_before: float | None = None
-        self.outcome_buttons: dict[tuple[float, str], QPushButton] = {}
+        self.outcome_buttons: dict[tuple[str, float, str], QPushButton] = {}
         self.fields: dict[tuple[str, float], QLineEdit] = {}
         self._marks: dict[tuple[str, float], Mark] = {}
         self._lane = Lane(self)
@@ -125,10 +139,10 @@ class LadderPage(QWidget):
                            "and say here what became of it.", "quiet")
         self._none.setWordWrap(True)
         self._plan = button("plan a ladder", self.plan_wanted.emit, "strong")
-        self._steps, self._places = QGridLayout(), QGridLayout()
-        for grid in (self._steps, self._places):
+        self._steps, self._holes, self._places = QGridLayout(), QGridLayout(), QGridLayout()
+        for grid in (self._steps, self._holes, self._places):
             grid.setHorizontalSpacing(6)
-            grid.setVerticalSpacing(4)
+            grid.setVerticalSpacing(3)
         self.trouble = label("", "stop", 9)
         self.trouble.setWordWrap(True)
         self._moved, self._judged = label(""), label("", "title")
@@ -138,20 +152,23 @@ class LadderPage(QWidget):
         left, right = QVBoxLayout(), QVBoxLayout()
         left.addWidget(label("One click a step", "head"))
         left.addLayout(self._steps)
-        left.addSpacing(8)
-        left.addWidget(label("Outline growth, mm a side", "head"))
-        left.addWidget(self.bells)
+        self._holes_head = label("The peg in its holes, by feel", "head")
+        left.addWidget(self._holes_head)
+        left.addLayout(self._holes)
+        left.addSpacing(4)
+        left.addWidget(self._judged)
         left.addStretch()
         right.addWidget(label("Calipers, where you have them", "head"))
         right.addLayout(self._places)
-        right.addSpacing(8)
+        right.addSpacing(4)
+        right.addWidget(label("Outline growth, mm a side", "head"))
+        right.addWidget(self.bells)
         right.addWidget(self._moved)
-        right.addWidget(self._judged)
         right.addStretch()
         for column in (left, right):
             column.setSpacing(4)
         self._both = both = QHBoxLayout()
-        both.setSpacing(22)
+        both.setSpacing(18)
         both.addLayout(left, 11)
         both.addLayout(right, 9)
         self._form = QWidget()
@@ -173,7 +190,7 @@ class LadderPage(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         """The steps with their buttons; what stands beside them goes under them in less."""
-        return QSize(self._steps.minimumSize().width() + 46, 120)
+        return QSize(max(grid.minimumSize().width() for grid in (self._steps, self._holes)) + 46, 120)
 
     # -- what there is -----------------------------------------------------------------------------------------------
 
@@ -208,8 +225,9 @@ class LadderPage(QWidget):
         if chosen != self._built_for:
             self._build(chosen)
         answered = 0
-        for (value, _), made in self.outcome_buttons.items():
-            with_it = self._result_of(chosen, value)
+        asked = {(each.kind, each.value): each for each in _asked(chosen)}
+        for (kind, value, _), made in self.outcome_buttons.items():
+            with_it = self._result_of(chosen, asked[kind, value])
             made.setChecked(with_it is not None and made.property("outcome") == with_it.outcome)
             answered += made.isChecked()
         for (feature, nominal), field in self.fields.items():
@@ -225,27 +243,12 @@ class LadderPage(QWidget):
 
     def _build(self, chosen: Written) -> None:
         self._built_for, self._chance_before = chosen, None  # type: ignore[assignment]
-        clear(self._steps)
-        clear(self._places)
+        for grid in (self._steps, self._holes, self._places):
+            clear(grid)
         self.outcome_buttons, self.fields, self._marks = {}, {}, {}
-        scale = scale_of(chosen.kind)
-        for row, (value, _) in enumerate(chosen.steps):
-            name = label(f"{value:.2f}")
-            name.setFont(figure_font(10))
-            name.unit = "mm"
-            self._steps.addWidget(name, row, 0)
-            group = QButtonGroup(self)
-            for column, (outcome, words) in enumerate(zip(scale.names, scale.told, strict=True), 1):
-                made = QPushButton(words)
-                made.setCheckable(True)
-                made.setFont(text_font(8.5))
-                made.setProperty("outcome", outcome)
-                made.setAccessibleName(f"{value:.2f} mm {words}")
-                made.clicked.connect(partial(self._on_outcome, value, outcome))
-                group.addButton(made)
-                self._steps.addWidget(made, row, column)
-                self.outcome_buttons[value, outcome] = made
-        self._steps.setColumnStretch(len(scale.names) + 1, 1)
+        self._holes_head.setVisible(bool(chosen.fits))
+        for row, each in enumerate(_asked(chosen)):
+            self._add_step(self._steps if row < len(chosen.steps) else self._holes, row, each)
         for row, (feature, nominal) in enumerate(dict.fromkeys(chosen.places)):
             field = QLineEdit()
             field.setFont(figure_font(9))
@@ -258,30 +261,47 @@ class LadderPage(QWidget):
                 self._places.addWidget(widget, row, column)
         self._places.setColumnStretch(2, 1)
 
+    def _add_step(self, grid: QGridLayout, row: int, asked: _Asked) -> None:
+        name = label(f"{asked.value:.2f}")
+        name.setFont(figure_font(10))
+        name.unit = "mm"
+        grid.addWidget(name, row, 0)
+        group, scale = QButtonGroup(self), scale_of(asked.kind)
+        for column, (outcome, words) in enumerate(zip(scale.names, scale.told, strict=True), 1):
+            made = QPushButton(words)
+            made.setCheckable(True)
+            made.setFont(text_font(8.5))
+            made.setProperty("outcome", outcome)
+            made.setAccessibleName(f"{asked.value:.2f} mm {words}")
+            made.clicked.connect(partial(self._on_outcome, asked, outcome))
+            group.addButton(made)
+            grid.addWidget(made, row, column)
+            self.outcome_buttons[asked.kind, asked.value, outcome] = made
+        grid.setColumnStretch(len(scale.names) + 1, 1)
+
     # -- what was said of it -----------------------------------------------------------------------------------------
 
     def _counted(self) -> list[Result | Reading]:
         known = self._session.experience
         return [item for item in known.items if item.key not in known.excluded]
 
-    def _result_of(self, chosen: Written, value: float) -> Result | None:
-        sizes = dict(chosen.steps)[value]
+    def _result_of(self, chosen: Written, asked: _Asked) -> Result | None:
         return next((item for item in reversed(self._counted()) if isinstance(item, Result)
-                     and (item.kind, item.param, item.params) == (chosen.kind, chosen.param, sizes)
-                     and abs(item.value - value) < 1e-6 and item.when[:10] >= chosen.when[:10]), None)
+                     and (item.kind, item.param, item.params) == (asked.kind, asked.param, asked.params)
+                     and abs(item.value - asked.value) < 1e-6 and item.when[:10] >= chosen.when[:10]), None)
 
     def _reading_of(self, chosen: Written, feature: str, nominal: float) -> Reading | None:
         return next((item for item in reversed(self._counted()) if isinstance(item, Reading)
                      and (item.feature, item.nominal) == (feature, nominal) and item.when[:10] >= chosen.when[:10]), None)
 
-    def _on_outcome(self, value: float, outcome: str) -> None:
+    def _on_outcome(self, asked: _Asked, outcome: str) -> None:
         chosen = self._chosen()
         if chosen is None:
             return
-        before = self._result_of(chosen, value)
+        before = self._result_of(chosen, asked)
         if before is None or before.outcome != outcome:
-            made = result(process=chosen.process, kind=chosen.kind, param=chosen.param, value=value, outcome=outcome,
-                          params=dict(chosen.steps)[value])
+            made = result(process=chosen.process, kind=asked.kind, param=asked.param, value=asked.value, outcome=outcome,
+                          params=asked.params)
             # Another click is another word for the same print: the first one no longer counts.
             if self._session.add_evidence([made]) and before is not None:
                 self._session.exclude_evidence(before.key, True)
@@ -317,7 +337,7 @@ class LadderPage(QWidget):
     def _tell(self, answered: int) -> None:
         chosen, known = self._chosen(), self._session.experience
         assert chosen is not None
-        own = {item.key for item in (*(self._result_of(chosen, value) for value, _ in chosen.steps),
+        own = {item.key for item in (*(self._result_of(chosen, each) for each in _asked(chosen)),
                                      *(self._reading_of(chosen, *place) for place in chosen.places)) if item is not None}
         others = [item for item in self._counted() if item.key not in own]
 

@@ -138,7 +138,7 @@ class NextPrint(QFrame):
         self.coupon, cost, narrower, seen = result
         self.picture.show_bodies(seen)
         now = self._session.experience.learnt.belief.spread("growth").sd
-        asked = [f"{step.value:g}" for step in self.coupon.steps if not step.feature]
+        asked = [f"{step.value:g}" for step in self.coupon.stepped]
         self.steps.setText(" ".join(asked))
         gain = f"growth known to ± {narrower:.3f} instead of {now:.3f}" if narrower < 0.9 * now else "little more to learn"
         self._about.show_text(f"{self.coupon.title}: about {words(cost.minutes)}, {cost.grams:.0f} g (estimate); {gain}")
@@ -148,7 +148,7 @@ class NextPrint(QFrame):
         if self.coupon is None or not self.coupon.kind:
             return
         typed = self.steps.text().replace(",", ".").split()
-        if typed == [f"{step.value:g}" for step in self.coupon.steps if not step.feature]:
+        if typed == [f"{step.value:g}" for step in self.coupon.stepped]:
             return
         try:
             kind = registry.kind(self.coupon.kind)

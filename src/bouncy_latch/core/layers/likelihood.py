@@ -111,6 +111,12 @@ class PrintedInPlace(Likelihood):
             return ((1.0, middle),)
         return tuple((float(weight), rows) for weight, rows in zip(weights, found, strict=True))
 
+    @cached_property
+    def _pairs(self) -> tuple[tuple[Array, Array, Array, float], ...]:
+        """Of every joint, for every foot over :data:`TABLE`: log breakaway, one over its spread, (F, n); limits; drawn gap."""
+        return tuple((np.stack([row.log_moments for row in rows]), 1 / np.stack([row.spread for row in rows]), rows[0].limits,
+                      rows[0].least) for rows in zip(*(rows for _, rows in self.rows), strict=True))
+
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
         (unfelt, by_hand, by_tool), rattles = self._below((0, 1, 2), growths, factors)
@@ -130,13 +136,12 @@ class PrintedInPlace(Likelihood):
         place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
         low = place.astype(int)
         part = place - low
-        for pair in zip(*(rows for _, rows in self.rows), strict=True):
-            table = np.stack([row.log_moments for row in pair])
-            log_moment = (table[:, low] * (1 - part) + table[:, low + 1] * part)[:, :, None] + factors
-            spread = np.stack([row.spread for row in pair])[:, low, None]
-            limits = pair[0].limits[list(picked)][:, None, None, None]
-            below = np.minimum(below, cdf((limits - log_moment) / spread))
-            loose = np.maximum(loose, cdf((pair[0].least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
+        for table, sharp, limits, least in self._pairs:
+            log_moment = table[:, low] * (1 - part) + table[:, low + 1] * part
+            each = sharp[:, low, None]
+            off = (limits[list(picked), None, None] - log_moment)[..., None] * each
+            below = np.minimum(below, cdf(off - factors * each))
+            loose = np.maximum(loose, cdf((least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
         means = np.einsum("kfgw,f->kgw", below, weights)
         return list(means), np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
 

@@ -51,6 +51,10 @@ MOST_FIT = 1.0
 """Clearances per side beyond this, either way, are no fit, mm."""
 FIT_STEPS = (0.0, 0.06, 0.12, 0.18, 0.26, 0.34)
 """Clearances per side of the holes that a peg is tried in, mm."""
+FIRST_FITS = (0.0, 0.1, 0.17, 0.24, 0.32)
+"""Clearances per side of the holes of the first print, mm: fewer, and the least one is measured as well."""
+SMALL_HOLE, NUB, NUB_HEIGHT, HOLES_HIGH = 3.0, 4.0, 4.0, 2.4
+"""Of the first print: the hole that is measured besides, what the peg is held by, and how thick the plate of holes is, mm."""
 FOOT_BLOCK = 10.0
 """Width of the block whose square bed edge shows the elephant foot, mm."""
 
@@ -64,8 +68,10 @@ class Step:
         bodies: names of the bodies it consists of.
         value: the stepped size (an outcome) or the nominal size (a reading), mm.
         feature: what to measure; empty where the outcome is asked.
-        place: middle of a hole to be measured, mm.
+        place: middle of a hole or peg, mm; ``mate``: of the peg that is tried in the hole. span: heights between which a peg
+            has that size, mm.
         params: the other sizes of the step, those that are not default, as JSON for a result.
+        kind: whose outcomes it has, where they are not the coupon's.
     """
 
     label: str
@@ -74,6 +80,9 @@ class Step:
     feature: str = ""
     place: tuple[float, float] = (0.0, 0.0)
     params: str = ""
+    mate: tuple[float, float] = (0.0, 0.0)
+    span: tuple[float, float] = (1.6, 9.0)
+    kind: str = ""
 
 
 @frozen
@@ -86,6 +95,21 @@ class Coupon:
     steps: tuple[Step, ...]
     kind: str = ""
     param: str = ""
+
+    @property
+    def stepped(self) -> tuple[Step, ...]:
+        """The steps of its own kind and size."""
+        return tuple(step for step in self.steps if not step.feature and step.kind in {"", self.kind})
+
+    @property
+    def felt(self) -> tuple[Step, ...]:
+        """Beside those of another kind, the holes that its peg is tried in."""
+        return tuple(step for step in self.steps if step.kind == FIT_PEG != self.kind)
+
+    @property
+    def measured(self) -> tuple[Step, ...]:
+        """What calipers are for."""
+        return tuple(step for step in self.steps if step.feature)
 
     def estimate(self, process: Process) -> Estimate:
         """Return time and material, an estimate."""
@@ -174,15 +198,51 @@ def pegs_and_holes(process: Process, y: float = 0.0) -> Coupon:
         marks.append(engraved(f"{diameter:g}", x + diameter / 2, y + 24, 3.0))
         steps.append(Step(f"{diameter:g}", ("holes",), diameter, "hole", (x + diameter / 2, y + 32)))
         x += diameter + 6.0
-    # A block with a square bed edge: jaws on its first layer, then well above it, tell the elephant foot.
-    tall = round(2.0 / process.layer_height) * process.layer_height
-    x, middle = max(wide, far) + 4.0, y + FOOT_BLOCK / 2
-    foot = tree.Box(x, y, 0, x + FOOT_BLOCK, y + FOOT_BLOCK, tall)
-    for label, feature in (("foot", "first layer"), ("tenth", "outside")):
-        steps.append(Step(label, ("foot",), FOOT_BLOCK, feature, (x + FOOT_BLOCK / 2, middle)))
+    foot, told = _foot_block(process, max(wide, far) + 4.0, y)
+    steps += told
     bodies = {"pegs": tree.union(found) - tree.union(cuts), "holes": block - tree.union([*holes, *marks]),
-              "foot": foot - engraved(f"{FOOT_BLOCK:g}", x + FOOT_BLOCK / 2, middle, tall, 0.4)}
+              "foot": foot}
     return Coupon("pegs-and-holes", "pegs and holes", bodies, tuple(steps))
+
+
+def _foot_block(process: Process, x: float, y: float) -> tuple[tree.Solid, list[Step]]:
+    """Return a block with a square bed edge: jaws on its first layer, then well above it, tell the elephant foot."""
+    tall = round(2.0 / process.layer_height) * process.layer_height
+    middle = x + FOOT_BLOCK / 2, y + FOOT_BLOCK / 2
+    block = tree.Box(x, y, 0, x + FOOT_BLOCK, y + FOOT_BLOCK, tall) - engraved(f"{FOOT_BLOCK:g}", *middle, tall, 0.4)
+    return block, [Step(label, ("foot",), FOOT_BLOCK, feature, middle)
+                   for label, feature in (("foot", "first layer"), ("tenth", "outside"))]
+
+
+def peg_in_holes(process: Process, y: float = 0.0) -> Coupon:
+    """Return a loose peg with a nub to hold it by, and a plate of holes wider from one to the next: both are measured, and the
+    peg is tried in every hole."""
+    thick = round(HOLES_HIGH / process.layer_height) * process.layer_height
+    middle, x = y + 9.2, 3.0
+    places = []
+    for across in (SMALL_HOLE, *(PEG + 2 * gap for gap in FIRST_FITS)):
+        places.append((x + across / 2, across))
+        x += across + 2.6
+    foot, told = _foot_block(process, x + 4.4, y)
+    at = (x + 4.4 + FOOT_BLOCK / 2, y + FOOT_BLOCK + 4.0 + PEG / 2)
+    cuts: list[tree.Solid] = []
+    measured = [Step(f"{NUB:g}", ("peg",), NUB, "peg", at, span=(PEG_HEIGHT + 0.6, 99.0)),
+                Step(f"{PEG:g}", ("peg",), PEG, "peg", at, span=(1.6, PEG_HEIGHT - 0.4))]
+    tried = []
+    for (place, across), gap in zip(places, (None, *FIRST_FITS), strict=True):
+        cuts.append(tree.cylinder(across / 2, 9).move(place, middle, -1))
+        if gap is not None:
+            cuts.append(tree.Cone(across / 2 + CHAMFER, across / 2, CHAMFER).move(place, middle))
+            tried.append(Step(f"{gap:.2f}".lstrip("0"), ("holes", "peg"), gap, place=(place, middle), mate=at, kind=FIT_PEG))
+        cuts.append(engraved(f"{across:g}" if gap is None else tried[-1].label, place, y + 2.6, thick, 0.4))
+        if gap in (None, FIRST_FITS[0]):
+            measured.append(Step(f"{across:g}", ("holes",), across, "hole", (place, middle)))
+    plate = slab(rectangle(0, y, x + 0.4, y + 16), thick, CHAMFER, process.layer_height)
+    peg = tree.union([tree.Cone(PEG / 2 - CHAMFER, PEG / 2, CHAMFER),
+                      tree.cylinder(PEG / 2, PEG_HEIGHT - CHAMFER).move(z=CHAMFER),
+                      tree.cylinder(NUB / 2, NUB_HEIGHT).move(z=PEG_HEIGHT)]).move(*at)
+    bodies = {"holes": plate - tree.union(cuts), "peg": peg, "foot": foot}
+    return Coupon("peg-in-holes", "a peg and its holes", bodies, (*measured, *told, *tried))
 
 
 def fit_ladder(process: Process) -> Coupon:
@@ -196,7 +256,7 @@ def fit_ladder(process: Process) -> Coupon:
         holes += [tree.cylinder(radius, 9).move(x, 13, -1), tree.Cone(radius + CHAMFER, radius, CHAMFER).move(x, 13)]
         label = f"{gap:.2f}".lstrip("0")
         marks.append(engraved(label, x, 4.5, 4.0))
-        steps.append(Step(label, ("plate", "peg"), gap, place=(x, 13)))
+        steps.append(Step(label, ("plate", "peg"), gap, place=(x, 13), mate=(PEG, 30.0)))
     peg = tree.union([tree.Cone(PEG / 2 - CHAMFER, PEG / 2, CHAMFER), tree.cylinder(PEG / 2, 14 - CHAMFER).move(z=CHAMFER)])
     bodies = {"plate": plate - tree.union([*holes, *marks]), "peg": peg.move(PEG, 30)}
     return Coupon("fits", "a peg in stepped holes", bodies, tuple(steps), FIT_PEG, "gap")
@@ -259,11 +319,11 @@ def bend_bar(process: Process) -> Coupon:
 
 
 def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
-    """Return the one print a new printer starts with: a kind's ladder beside pegs and holes."""
+    """Return the one print a new printer starts with: a kind's ladder beside a peg and its holes."""
     pivots = of_kind(kind, process, values)
     deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in pivots.bodies.values())
-    sizes = pegs_and_holes(process, deep + SPACING)
-    return Coupon("first-ladder", f"{pivots.title}, with pegs and holes", {**pivots.bodies, **sizes.bodies},
+    sizes = peg_in_holes(process, deep + SPACING)
+    return Coupon("first-ladder", f"{pivots.title}, with a peg and its holes", {**pivots.bodies, **sizes.bodies},
                   (*pivots.steps, *sizes.steps), pivots.kind, pivots.param)
 
 

@@ -27,7 +27,7 @@ from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.learn import ladders, shapes
-from bouncy_latch.core.learn.belief import FIT_PEG, PEG, Learnt, learn
+from bouncy_latch.core.learn.belief import FIT_PEG, Learnt, learn
 from bouncy_latch.core.learn.situations import SITUATIONS, Situation, chamfer_for, recommendation, situation_zones
 from bouncy_latch.core.learn.workforce import Kept, spread
 from bouncy_latch.core.mechanisms import registry
@@ -51,6 +51,8 @@ FITTED = (("peg", "fit-peg-5", "slides"), ("peg", "fit-peg-5", "press"), ("tongu
 _WHEN = "2026-01-01"
 _HEIGHTS = (1.5, 2.1, 2.7, 3.3)
 """Where two parts in each other are looked at, mm above the bed."""
+_IN_PLATE = (0.9, 1.3, 1.7, 2.1)
+"""Where the holes of a ladder are looked at that a peg is tried in, mm above the bed."""
 _SPREAD = 0.09
 """How far around the advised gap the prints lie that test what is said, mm."""
 
@@ -139,18 +141,20 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             made[key] = printer.print({name: mesh.evaluate(coupon.bodies[name]) for name in step.bodies}, process)
         if step.feature:
             found.append(Reading(_WHEN, process.id, step.feature, step.value, _read(printer, caliper, made[key], step, rng)))
-        elif coupon.kind in registry.kinds():
+        elif (step.kind or coupon.kind) in registry.kinds():
             kind = registry.kind(coupon.kind)
             params, sizes = ladders.piece_sizes(kind, step.value)
             solution = kind.solve(params, process)
             left = _left(step.value, printer, process, rng)
             outcome = outcome_of(printer, made[key], solution.joints, left)
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome, params=sizes))
-        elif coupon.kind == FIT_PEG:
-            holes = [made[key].region_at("plate", z, step.place) for z in _HEIGHTS]
-            clearance, force = _pushed([made[key].region_at("peg", z, (PEG, 30.0)) for z in _HEIGHTS], holes)
+        elif FIT_PEG in {step.kind, coupon.kind}:
+            plate, peg = step.bodies
+            holes = [made[key].region_at(plate, z, step.place) for z in _IN_PLATE]
+            # A peg that was measured before is the same one.
+            clearance, force = _pushed([made.get(peg, made[key]).region_at(peg, z, step.mate) for z in _HEIGHTS], holes)
             outcome = FELT.names[FITS.names.index(_felt(force, clearance))]
-            found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
+            found.append(Result(_WHEN, process.id, FIT_PEG, "gap", step.value, outcome))
         else:
             strength = Strength(60.0, 240.0, math.inf, "N", 1.0)
             outcome = _outcome(printer, made[key], lambda _: 1.0, strength, step.value)
@@ -176,7 +180,7 @@ def _read(printer: VirtualPrinter, caliper: Caliper, made: Object, step: ladders
         if step.label in {"foot", "tenth"}:
             low, high = (0.0, 0.25) if step.feature == "first layer" else (1.4, 9.0)
             return caliper.block(made, step.bodies[0], low, high)
-        return caliper.boss(made, step.bodies[0], (x, y), step.value, 1.6, 9.0)
+        return caliper.boss(made, step.bodies[0], (x, y), step.value, *step.span)
     if step.feature == "hole":
         return caliper.hole(made, step.bodies[0], (x, y), 0.8, 9.0)
     if step.feature == "sag":

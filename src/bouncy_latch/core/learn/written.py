@@ -11,9 +11,11 @@ from typing import Any
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.learn.ladders import Coupon
+from bouncy_latch.core.learn.ladders import Coupon, fit_result
+from bouncy_latch.core.outcomes import FELT
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result, reading, result
+from bouncy_latch.core.process.profile import Process
 
 NAME = "ladders.json"
 MOST = 60
@@ -27,6 +29,7 @@ class Written:
     Attributes:
         what: its name on the command line. steps: stepped size (mm) and the other sizes as JSON, in order.
         places: what to measure, as feature and nominal size (mm), in order.
+        fits: clearances per side (mm) of the holes its peg is tried in besides, in order.
     """
 
     what: str
@@ -36,13 +39,14 @@ class Written:
     param: str
     steps: tuple[tuple[float, str], ...]
     places: tuple[tuple[str, float], ...]
+    fits: tuple[float, ...] = ()
 
 
 def of(coupon: Coupon, what: str, process_id: str) -> Written:
     """Return what there is to remember of a coupon."""
     return Written(what, datetime.now().isoformat(timespec="seconds"), process_id, coupon.kind, coupon.param,
-                   tuple((step.value, step.params) for step in coupon.steps if not step.feature),
-                   tuple((step.feature, step.value) for step in coupon.steps if step.feature))
+                   tuple((step.value, step.params) for step in coupon.stepped),
+                   tuple((step.feature, step.value) for step in coupon.measured), tuple(step.value for step in coupon.felt))
 
 
 def remember(folder: Path, written: Written) -> None:
@@ -64,7 +68,8 @@ def recalled(folder: Path) -> list[Written]:
 def _read(item: dict[str, Any]) -> Written:
     what, when, process, kind, param = (str(item[name]) for name in ("what", "when", "process", "kind", "param"))
     return Written(what, when, process, kind, param, tuple((float(value), str(sizes)) for value, sizes in item["steps"]),
-                   tuple((str(feature), float(nominal)) for feature, nominal in item["places"]))
+                   tuple((str(feature), float(nominal)) for feature, nominal in item["places"]),
+                   tuple(float(value) for value in item.get("fits", ())))
 
 
 def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[str, str] | None:
@@ -83,14 +88,26 @@ def outcomes_of(written: Written, outcomes: str, known: tuple[str, ...]) -> list
     Raises:
         ParamError: for a word nobody knows, or another number of them than there are steps.
     """
-    words = [word.strip() for word in outcomes.replace(";", ",").split(",")] if outcomes.strip() else []
-    if words and len(words) != len(written.steps):
-        steps = ", ".join(f"{value:g}" for value, _ in written.steps)
-        raise ParamError(f"{len(words)} outcomes for {len(written.steps)} steps ({steps}); give one each, - for none",
-                         field="outcomes", value=outcomes)
+    said = _one_each(outcomes, [value for value, _ in written.steps], "outcomes", "steps")
     return [result(process=written.process, kind=written.kind, param=written.param, value=value,
                    outcome=outcome_named(word, known), params=sizes)
-            for word, (value, sizes) in zip(words, written.steps, strict=False) if word not in {"", "-"}]
+            for word, (value, sizes) in zip(said, written.steps, strict=False) if word not in {"", "-"}]
+
+
+def fits_of(written: Written, fits: str, process: Process) -> list[Result]:
+    """Return what a hand said of the holes that a ladder's peg was tried in, as :func:`outcomes_of`; raises ParamError."""
+    said = _one_each(fits, list(written.fits), "fits", "holes")
+    return [fit_result(process, str(value), outcome_named(word, FELT.names))
+            for word, value in zip(said, written.fits, strict=False) if word not in {"", "-"}]
+
+
+def _one_each(text: str, values: list[float], what: str, places: str) -> list[str]:
+    words = [word.strip() for word in text.replace(";", ",").split(",")] if text.strip() else []
+    if words and len(words) != len(values):
+        there = ", ".join(f"{value:g}" for value in values) or "none"
+        raise ParamError(f"{len(words)} {what} for {len(values)} {places} ({there}); give one each, - for none", field=what,
+                         value=text)
+    return words
 
 
 def outcome_named(word: str, known: tuple[str, ...]) -> str:
