@@ -11,7 +11,7 @@ from scipy import integrate, optimize, special, stats
 from bouncy_latch.core import numbers
 from bouncy_latch.core.layers import bonding, facing
 from bouncy_latch.core.layers.bonding import TOUCH
-from bouncy_latch.core.layers.breakaway import cure
+from bouncy_latch.core.layers.breakaway import Resistance, cure, outcome_chances
 from bouncy_latch.core.layers.facing import Facing, Strength
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.predict import predict
@@ -211,3 +211,26 @@ def test_a_known_printer_has_sharp_edges_only_by_its_bond(heron):
     assert max(found.chances) == pytest.approx(1, abs=1e-6)
     areas = facing.weld_areas([face], certain, np.array([0.05]))
     assert found.weld_area == pytest.approx(sum(float(part.sum()) for part in areas), rel=1e-9)
+
+
+@pytest.mark.parametrize("first", [0.2, 0.3])
+def test_a_thicker_first_layer_steps_further_under_the_next_one(heron, first):
+    """By hand: on a 45° slope the second layer's edge lies half of both heights further out, and both feet meet it."""
+    process = heron.model_copy(update={"first_layer_height": first, "edge_noise": 1e-4,
+                                       "growth": Spread(mean=0.05, sd=0.0), "elephant_foot": Spread(mean=0.2, sd=0.0)})
+    face = facing.bed_faces("first layers", 6.0, 0.3, 9.0, process, (0.0, 0.0), math.pi / 4)[0]
+    laid = float(facing.weld_areas([face], process, np.array([0.05]))[0][0, 0])
+    across = (first + 0.2) / 2 * math.sin(math.pi / 4) + (2 * 0.05 + 1.5 * 0.2) * math.cos(math.pi / 4) - 0.3
+    across = min(across - TOUCH * (1 - math.exp(-across / TOUCH)), (first + 0.2) / 2 * math.sin(math.pi / 4))
+    assert laid == pytest.approx(6.0 * across / math.cos(math.pi / 4), rel=1e-3)
+
+
+@pytest.mark.parametrize("part", [0.0, 0.4, 1.0])
+def test_how_much_peels_at_a_time_spreads_what_first_layers_hold(part):
+    """Against many prints: bonds and fronts drawn independently, each lognormal."""
+    rng, bond, moment = np.random.default_rng(15), 0.35, 250.0
+    fronts = np.exp(bonding.PEEL_SPREAD * rng.normal(size=200_000))
+    drawn = moment * np.exp(bond * rng.normal(size=200_000)) * (1 - part + part * fronts)
+    held = Resistance(np.array([moment]), np.array([0.2]), STRENGTH, np.array([part * moment]))
+    said = np.cumsum(outcome_chances([held], np.ones(1), bond)[::-1])[2]
+    assert said == pytest.approx(float((drawn <= STRENGTH.hand).mean()), abs=0.03)

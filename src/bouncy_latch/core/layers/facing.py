@@ -52,6 +52,7 @@ class Facing:
         lever: arm of a weld there about the mechanism's axis, mm.
         stays: whether the surfaces face each other throughout the motion, so that play is measured there.
         foot: how many times the first layer's elephant foot narrows the gap there.
+        thick: height of the layers it consists of, mm; 0 for the process's own.
     """
 
     name: str
@@ -61,6 +62,7 @@ class Facing:
     lever: float
     stays: bool = True
     foot: float = 0.0
+    thick: float = 0.0
 
 
 def bed_faces(name: str, length: float, gap: float, lever: float, process: Process, chamfers: tuple[float, float],
@@ -81,8 +83,8 @@ def bed_faces(name: str, length: float, gap: float, lever: float, process: Proce
         thick = first if layer == 0 else h
         inset = sum(max(0.0, chamfer - process.middle_of(layer)) for chamfer in chamfers)
         face = Facing(name, min(length, PEEL_FRONT) * thick / cosine, tilt, gap + inset * cosine, lever, stays=False,
-                      foot=2.0 * 0.5**layer * cosine)
-        meets = 2 * process.growth.mean * cosine + face.foot * process.elephant_foot.mean + h * math.sin(tilt)
+                      foot=2.0 * 0.5**layer * cosine, thick=thick)
+        meets = 2 * process.growth.mean * cosine + face.foot * process.elephant_foot.mean + (thick + h) / 2 * math.sin(tilt)
         spread = math.hypot(2 * process.growth.sd, face.foot * process.elephant_foot.sd, math.sqrt(2) * process.edge_noise)
         if face.gap < meets + _NEVER * spread:
             faces.append(face)
@@ -106,8 +108,10 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: A
     Local edge noise is averaged over; ``growth`` (mm per side) is the printer's own and is taken as known, and so is the
     elephant ``foot`` that goes with each growth (mm a side; None: its mean) and what all gaps are ``wider`` there (mm).
     """
-    area, tilt, gap, times = np.array([(f.area, f.tilt, f.gap, f.foot) for f in faces]).T[:, :, None]
     h, noise = process.layer_height, max(process.edge_noise, 1e-4)
+    area, tilt, gap, times, thick = np.array([(f.area, f.tilt, f.gap, f.foot, f.thick or h) for f in faces]).T[:, :, None]
+    # From the middle of one layer to that of the next.
+    rise = (thick + h) / 2
     sine, cosine = np.sin(tilt), np.cos(tilt)
     # Two facing edges waver independently, each by the edge noise.
     sd = math.sqrt(2.0) * noise * np.maximum(cosine, 0.05)
@@ -116,7 +120,7 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: A
     meets = 2 * growth * cosine - gap
     side = area * cosine * expected_share(meets + times * foot, sd)
     # What is laid on a first layer meets it by that one's foot and half of it again.
-    laid = area * np.minimum(sine, expected_width(h * sine + meets + 0.75 * times * foot, sd) / h)
+    laid = area * np.minimum(rise * sine, expected_width(rise * sine + meets + 0.75 * times * foot, sd)) / thick
     return np.where(tilt > _CEILING, _hung(area, gap, h), laid), side
 
 
