@@ -18,7 +18,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, OWN_ERROR, RESTS, TAKEN, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, ONE_LAYER, OWN_ERROR, RESTS, TAKEN, learn, prior, start
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.study import (
     BLIND,
@@ -475,3 +475,15 @@ def test_one_outcome_asked_alone_has_the_chance_it_has_among_all(bed_chamfer):
     assert np.allclose(every.sum(axis=2), 1)
     for rank in range(len(OUTCOMES)):
         assert np.allclose(found.chance_of(rank, growths, factors), every[:, :, rank])
+
+
+def test_jaws_rest_less_far_out_on_one_layer_than_on_many():
+    """Peaks drawn from a normal distribution, six a side; two sides a layer, the widest layer counts."""
+    drawn = np.random.default_rng(4).normal(size=(20_000, 17, 2, 6)).max(axis=3).sum(axis=2)
+    first, tenth, boss = (float(drawn[:, :layers].max(axis=1).mean()) for layers in (1, 3, 17))
+    assert 1 - (tenth - first) / boss == pytest.approx(ONE_LAYER, abs=0.02)
+    block = [reading("outside", 10.0, 10.2, 10.2, 10.2), reading("first layer", 10.0, 10.5, 10.5, 10.5)]
+    seen = learn(STRANGER, block).belief
+    squash, ridge = seen.spread("elephant_foot"), seen.spread("ridge").mean
+    assert squash.mean == pytest.approx(0.15 + (1 - ONE_LAYER) * ridge, abs=0.02)
+    assert squash.sd < 0.5 * STRANGER.elephant_foot.sd

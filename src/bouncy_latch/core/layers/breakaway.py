@@ -18,6 +18,8 @@ RATTLE_GAP = 0.5
 """Printed clearance per side beyond which a joint rattles, mm (common practice, no source)."""
 _Z, _WEIGHTS = normal_nodes(25)
 _EDGE_SD = 0.03
+PLAY_SD = 0.02
+"""How much play differs from one print to the next, mm: growth does by 0.01 (common practice, no source), on both surfaces."""
 GROWTH_AND_RIDGE = 1
 """Place of the two among ``Process.correlated``."""
 FADES = 0.2
@@ -201,7 +203,7 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
     free, tight = np.ones(len(weights)), np.ones(len(weights))
     ridge, hangs = process.ridge, process.correlated[GROWTH_AND_RIDGE]
     lean = hangs * ridge.sd / process.growth.sd if process.growth.sd else 0.0
-    wide = math.hypot(_EDGE_SD, 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0))
+    wide = math.hypot(PLAY_SD, 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0))
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
         free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / pair.spread(spread)))
