@@ -36,8 +36,8 @@ NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 ONE_LAYER = 0.82
 """How far jaws on the first layer rest out, as part of how far they do on the block above it. The highest peaks of two sides
-with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2: so it is 0.18 of what a
-boss shows less (expected greatest of normal values; H. L. Harter, "Expected values of normal order statistics", 1961)."""
+with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2: it is 0.18 of what
+a boss shows less (expected greatest of normal values; H. L. Harter, "Expected values of normal order statistics", 1961)."""
 OFF = 0.024
 """How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
 TAKEN = 0.016
