@@ -234,3 +234,11 @@ def test_how_much_peels_at_a_time_spreads_what_first_layers_hold(part):
     held = Resistance(np.array([moment]), np.array([0.2]), STRENGTH, np.array([part * moment]))
     said = np.cumsum(outcome_chances([held], np.ones(1), bond)[::-1])[2]
     assert said == pytest.approx(float((drawn <= STRENGTH.hand).mean()), abs=0.03)
+
+
+def test_what_lies_across_the_layers_loses_no_play_to_outlines(heron):
+    """A lid's gap is as drawn however fat its outlines are; a wall's is what growth and ridges of both leave."""
+    fat = heron.model_copy(update={"growth": Spread(mean=0.15, sd=0.0), "ridge": Spread(mean=0.05, sd=0.0)})
+    lid, wall = (facing.freeing([Facing("gap", 50, tilt, 0.5, 3)], fat, STRENGTH, play=0.5 + less).tight
+                 for tilt, less in ((math.pi / 2, 0.0), (0.0, -0.4)))
+    assert (lid, wall) == pytest.approx((0.5, 0.5), abs=1e-6)

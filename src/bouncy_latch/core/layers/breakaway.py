@@ -165,6 +165,7 @@ class Resistance:
     Attributes:
         moments: breakaway, N·mm or N, (n,). gaps: least printed clearance per side, mm, (n,).
         peeled: what first layers have of the moments, whose hold is less certain, (n,). name: what it is called.
+        across: whether its play lies across the layers, where outlines and their ridges have no part in it.
     """
 
     moments: Array
@@ -172,6 +173,7 @@ class Resistance:
     strength: Strength
     peeled: Array
     name: str = ""
+    across: bool = False
 
     @property
     def nodes(self) -> Resistance:
@@ -203,13 +205,13 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
     free, tight = np.ones(len(weights)), np.ones(len(weights))
     ridge, hangs = process.ridge, process.correlated[GROWTH_AND_RIDGE]
     lean = hangs * ridge.sd / process.growth.sd if process.growth.sd else 0.0
-    wide = math.hypot(PLAY_SD, 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0))
+    ridged = 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0)
     for pair in held:
         log_moment = np.log(np.maximum(pair.moments, 1e-9))
         free = np.minimum(free, cdf((math.log(pair.strength.limits[1]) - log_moment) / pair.spread(spread)))
         grown = ((pair.gaps @ weights)[..., None] - pair.gaps) / 2
-        left = pair.gaps - 2 * (ridge.mean + lean * grown)
-        tight = np.minimum(tight, cdf((play - left) / wide))
+        taken, wide = (0.0, PLAY_SD) if pair.across else (2 * (ridge.mean + lean * grown), math.hypot(PLAY_SD, ridged))
+        tight = np.minimum(tight, cdf((play - pair.gaps + taken) / wide))
     return np.asarray(tight @ weights), np.asarray((free * tight) @ weights)
 
 

@@ -64,6 +64,16 @@ class Facing:
     foot: float = 0.0
     thick: float = 0.0
 
+    @property
+    def hangs(self) -> bool:
+        """Whether one lies over the other across the layers, so that no outline's growth comes between them."""
+        return self.tilt > _CEILING
+
+
+def least_staying(faces: Sequence[Facing]) -> Facing:
+    """Return the surfaces with the least gap of those that face each other throughout the motion."""
+    return min((face for face in faces if face.stays), key=lambda face: face.gap)
+
 
 def bed_faces(name: str, length: float, gap: float, lever: float, process: Process, chamfers: tuple[float, float],
               tilt: float = 0.0) -> tuple[Facing, ...]:
@@ -157,7 +167,7 @@ class Widened:
 
     Attributes:
         above, low: breakaway of its welds and of those of first layers, N·mm or N. gaps: least printed clearance, mm per side.
-        weights: of the nodes (n,).
+        weights: of the nodes (n,). across: whether its play lies across the layers.
     """
 
     above: Array
@@ -165,6 +175,7 @@ class Widened:
     gaps: Array
     weights: Array
     process: Process
+    across: bool = False
 
     @classmethod
     def of(cls, faces: Sequence[Facing], wider: Array, process: Process) -> Widened:
@@ -175,8 +186,9 @@ class Widened:
         standing = [face for face in faces if face.foot]
         low = moments(standing, process, *nodes) if standing else np.zeros(math.prod(many))
         above = moments([face for face in faces if not face.foot], process, *nodes)
-        gaps = min(face.gap for face in faces if face.stays) + wider[:, None] - 2 * growth[:-1]
-        return cls(above.reshape(many), low.reshape(many), gaps, weights, process)
+        least = least_staying(faces)
+        gaps = least.gap + wider[:, None] - 2 * growth[:-1] * (not least.hangs)
+        return cls(above.reshape(many), low.reshape(many), gaps, weights, process, least.hangs)
 
     def chances(self, strength: Strength, play: float = math.inf, above: float = 1.0, low: float = 1.0) -> tuple[Array, Array]:
         """Return the chances of each outcome, (steps, 5), and of being free and not loose, (steps,); what :func:`freeing` says.
@@ -184,7 +196,7 @@ class Widened:
         ``play``: allowed, ± mm. ``above``, ``low``: how many times its welds hold, in a joint of that form but another size.
         """
         laid, peeled = above * self.above + low * self.low, low * self.low
-        held = [Resistance(laid, self.gaps, strength, peeled)]
+        held = [Resistance(laid, self.gaps, strength, peeled, across=self.across)]
         spread = self.process.bond_spread
         return (outcome_chances(held, self.weights, spread),
                 tight_chances(held, self.weights, spread, self.process, play)[1])
@@ -211,13 +223,14 @@ def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: 
     alone = np.append(growth_nodes(process)[0], process.growth.mean)
     held, gaps = [], []
     for name, own, strength in joints:
-        least = min(f.gap for f in own if f.stays)
-        gaps.append(least)
+        least = least_staying(own)
+        gaps.append(least.gap - 2 * process.growth.mean * (not least.hangs))
         # What does not stand on the bed knows no foot.
         laid, peeled = moments([f for f in own if not f.foot], process, alone)[each], np.zeros(len(growth))
         if standing := [f for f in own if f.foot]:
             peeled = moments(standing, process, growth, foot)
-        held.append(Resistance(laid + peeled, least - 2 * growth, strength, peeled, name))
+        left = least.gap - 2 * growth * (not least.hangs)
+        held.append(Resistance(laid + peeled, left, strength, peeled, name, least.hangs))
     worst = hardest(held)
     stacked, side = weld_areas(faces, process, growth[-1:], foot[-1:])
     nodes = [each.nodes for each in held]
@@ -225,4 +238,4 @@ def together(joints: Sequence[tuple[str, Sequence[Facing], Strength]], process: 
     return Freeing(
         chances=tuple(map(float, outcome_chances(nodes, weights, process.bond_spread))), tight=float(tight), both=float(both),
         breakaway=float(worst.moments[-1]), weld_area=float(stacked.sum() + side.sum()),
-        printed_gap=min(gaps) - 2 * process.growth.mean, strength=worst.strength, name=worst.name)
+        printed_gap=min(gaps), strength=worst.strength, name=worst.name)
