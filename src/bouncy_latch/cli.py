@@ -307,10 +307,11 @@ def _told(trials: Any) -> dict[str, Any]:
                   "first_print_success": figure(row.share), "play_left": {"value": figure(row.play), "unit": "mm/side"}}
                  for row in tally.rows(trials)],
         "calibration": [_bin(part) for part in tally.calibration(trials)],
+        "calibration_strangers": [_bin(part) for part in tally.calibration(trials, stranger=True)],
         "calibration_by_shape": [{"what": part.what, **_bin(part)} for part in tally.calibration(trials, by_shape=True)],
         "brier": {"value": figure(own), "always_the_mean": figure(base)},
         "agreement": {"within_one_class": figure(agreed.close), "right_side": figure(agreed.side),
-                      "right_side_advised": figure(agreed.advised)},
+                      "right_side_advised": figure(agreed.advised), "right_side_strangers": figure(agreed.stranger)},
         "growth": {"inside_90": figure(sum(one.low <= one.truth <= one.high for one in growth) / count),
                    "off_by": {"value": figure(sum(one.mean - one.truth for one in growth) / count), "unit": "mm/side"}},
     }

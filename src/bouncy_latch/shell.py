@@ -31,6 +31,10 @@ def run() -> NoReturn:
     gc.freeze()
     gc.set_threshold(100_000)
     gc.enable()
+    if sys.argv[1:2] != ["kinds"]:
+        from bouncy_latch.core.solids import mesh
+
+        mesh.on_one_thread()
     code: object = 0
     try:
         cli.main()

@@ -9,11 +9,14 @@ import pytest
 from scipy import integrate, optimize, special, stats
 
 from bouncy_latch.core import numbers
+from bouncy_latch.core.freedom import TURN, Freedom
 from bouncy_latch.core.layers import bonding, facing
 from bouncy_latch.core.layers.bonding import TOUCH
 from bouncy_latch.core.layers.breakaway import Resistance, cure, outcome_chances
 from bouncy_latch.core.layers.facing import Facing, Strength
 from bouncy_latch.core.layers.freedom import Held, freed
+from bouncy_latch.core.layers.joint import Joint, Place
+from bouncy_latch.core.layers.likelihood import PrintedInPlace
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.learn import situations
 from bouncy_latch.core.numbers import closed_in
@@ -242,3 +245,11 @@ def test_what_lies_across_the_layers_loses_no_play_to_outlines(heron):
     lid, wall = (facing.freeing([Facing("gap", 50, tilt, 0.5, 3)], fat, STRENGTH, play=0.5 + less).tight
                  for tilt, less in ((math.pi / 2, 0.0), (0.0, -0.4)))
     assert (lid, wall) == pytest.approx((0.5, 0.5), abs=1e-6)
+    # Half of all lids rattle at a gap of a half, by its surfaces, by the sliced solids and by what outcomes teach.
+    plates = {"pad": solids.evaluate(tree.Box(0, 0, 0, 10, 10, 4)), "lid": solids.evaluate(tree.Box(0, 0, 4.5, 10, 10, 7))}
+    faces = (Facing("gap", 0.01, math.pi / 2, 0.5, 3),)
+    joint = Joint("lid", "lid", Freedom(TURN), faces, STRENGTH, (Place(("pad", "lid")),))
+    sliced = freed(predict(plates, fat, judge=False), fat, [Held(lambda _: 3.0, STRENGTH, 0.5, across=joint.across)])
+    taught = PrintedInPlace((joint,), fat).chances(np.array([0.15]), np.zeros(1))
+    assert (facing.freeing(faces, fat, STRENGTH).chances[4], sliced.chances[4], taught[0, 0, 4]) == pytest.approx(
+        (0.5, 0.5, 0.5), abs=1e-6)

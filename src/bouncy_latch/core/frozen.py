@@ -33,7 +33,7 @@ def _made(cls: Any, eq: bool) -> Any:
     own = cls.__dict__
     made: Any = dataclass(init=False, repr=False, eq=False)(cls)
     made.__init__ = _written_when_needed(made)
-    made.__setattr__, made.__delattr__ = _refuse, _refuse
+    made.__setattr__, made.__delattr__ = _kept, _whole
     if "__repr__" not in own:
         made.__repr__ = _told
     if eq:
@@ -93,5 +93,9 @@ def _told(self: Any) -> str:
     return f"{self.__class__.__qualname__}({said})"
 
 
-def _refuse(_: Any, name: str, *_value: Any) -> None:
+def _kept(_: Any, name: str, _value: Any) -> None:
     raise FrozenInstanceError(f"cannot assign to field {name!r}")
+
+
+def _whole(_: Any, name: str) -> None:
+    raise FrozenInstanceError(f"cannot delete field {name!r}")

@@ -134,7 +134,8 @@ def _held(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -
     found = []
     for joint in job.joints:
         for place in joint.places:
-            found.append(Held(joint.freedom.placed(place.matrix).arm, joint.strength, joint.least_gap, place.pair, joint.label))
+            found.append(Held(joint.freedom.placed(place.matrix).arm, joint.strength, joint.least_gap, place.pair, joint.label,
+                              joint.across))
     named = {frozenset(item.pair) for item in found if item.pair}
     every = (*prediction.curve.contacts, *prediction.low.contacts, *prediction.welds)
     welds = [weld for weld in every if frozenset(weld.pair) not in named]

@@ -32,8 +32,8 @@ from bouncy_latch.core.layers.breakaway import (
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 
-_CEILING = math.radians(80)
-"""Steeper undersides hang down as bridges do rather than step."""
+CEILING = math.radians(80)
+"""Steeper undersides, rad from vertical, hang down as bridges do rather than step."""
 _NEVER = 4.0
 """Standard deviations from the mean beyond which first layers are taken to stay apart."""
 FOOT_LAYERS = 4
@@ -67,7 +67,7 @@ class Facing:
     @property
     def hangs(self) -> bool:
         """Whether one lies over the other across the layers, so that no outline's growth comes between them."""
-        return self.tilt > _CEILING
+        return self.tilt > CEILING
 
 
 def least_staying(faces: Sequence[Facing]) -> Facing:
@@ -131,7 +131,7 @@ def weld_areas(faces: Sequence[Facing], process: Process, growth: Array, foot: A
     side = area * cosine * expected_share(meets + times * foot, sd)
     # What is laid on a first layer meets it by that one's foot and half of it again.
     laid = area * np.minimum(rise * sine, expected_width(rise * sine + meets + 0.75 * times * foot, sd)) / thick
-    return np.where(tilt > _CEILING, _hung(area, gap, h), laid), side
+    return np.where(tilt > CEILING, _hung(area, gap, h), laid), side
 
 
 def _hung(area: Array, gap: Array, h: float) -> Array:

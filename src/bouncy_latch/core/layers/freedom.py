@@ -131,7 +131,8 @@ class Held:
 
     Attributes:
         arm: lever of a weld at a point (mm) about the freedom; 1 where a force breaks it.
-        least_gap: least drawn clearance between surfaces that stay together, mm per side.
+        least_gap: least drawn clearance between surfaces that stay together, mm per side. across: whether it lies across the
+        layers, where no outline's growth comes between.
         pair: the two bodies; None: whatever no other pair of the same print speaks of.
     """
 
@@ -140,6 +141,11 @@ class Held:
     least_gap: float
     pair: tuple[str, str] | None = None
     name: str = ""
+    across: bool = False
+
+    def printed_gap(self, growth: Array | float) -> Array:
+        """Return the clearance that is left at some growths (mm per side), mm per side."""
+        return self.least_gap - 2 * np.asarray(growth) * (not self.across)
 
     def carried(self, matrix: tree.Matrix) -> Held:
         """Return the same bodies after a rigid transform."""
@@ -157,7 +163,7 @@ def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Fre
     grown = np.append(np.repeat(growth, len(foot)), process.growth.mean)
     footed = np.append(np.tile(foot, len(growth)), process.elephant_foot.mean)
     named = {frozenset(item.pair) for item in held if item.pair}
-    gaps = 2 * np.append(np.repeat(grown[:-1], len(sag)), grown[-1])
+    by_node = np.append(np.repeat(grown[:-1], len(sag)), grown[-1])
 
     def counts(item: Held, pair: tuple[str, str]) -> bool:
         return frozenset(pair) == frozenset(item.pair) if item.pair else frozenset(pair) not in named
@@ -169,17 +175,18 @@ def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Fre
         sagged = moment_of_sag(hung, process, item.arm, np.append(sag, process.sag.mean))
         moments = np.append((laid[:-1, None] + sagged[None, :-1]).ravel(), laid[-1] + sagged[-1])
         peels = np.append(np.repeat(peeled[:-1], len(sag)), peeled[-1])
-        return Resistance(moments, item.least_gap - gaps, item.strength, peels, item.name)
+        return Resistance(moments, item.printed_gap(by_node), item.strength, peels, item.name, item.across)
 
     def chances(found: Sequence[Resistance]) -> tuple[float, ...]:
         return tuple(map(float, outcome_chances([each.nodes for each in found], weights, process.bond_spread)))
 
     found = [resisted(item, 0.0) for item in held]
-    worst, least = hardest(found), min(item.least_gap for item in held)
+    worst = hardest(found)
     area = math.fsum(w.area for w in prediction.welds if any(counts(item, w.pair) for item in held))
     made = Freeing(
         chances=chances(found), breakaway=float(worst.moments[-1]), weld_area=area,
-        printed_gap=least - 2 * process.growth.mean, strength=worst.strength, name=worst.name)
+        printed_gap=min(float(item.printed_gap(process.growth.mean)) for item in held), strength=worst.strength,
+        name=worst.name)
     if not prediction.low.contacts or made.by_hand > 1 - CURED:
         return made
     return replace(made, cure=cure(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import Strength
-from bouncy_latch.core.layers.facing import Facing
+from bouncy_latch.core.layers.facing import Facing, least_staying
 from bouncy_latch.core.solids import tree
 
 
@@ -48,4 +48,9 @@ class Joint:
     @property
     def least_gap(self) -> float:
         """Least drawn clearance between surfaces that stay together, mm per side."""
-        return min(face.gap for face in self.faces if face.stays)
+        return least_staying(self.faces).gap
+
+    @property
+    def across(self) -> bool:
+        """Whether that clearance lies across the layers, where no outline's growth comes between."""
+        return least_staying(self.faces).hangs

@@ -30,13 +30,19 @@ class Row:
 
     Attributes:
         log_moments: log breakaway over :data:`TABLE` at the process's own bond, (n,). spread: of it, from print to print (n,).
-        limits: logarithms of what is unfelt, what a hand and what a tool can break. least: drawn gap, mm per side.
+        limits: logarithms of what is unfelt, what a hand and what a tool can break. least: drawn gap, mm per side. across:
+        whether it lies across the layers, where no outline's growth comes between.
     """
 
     log_moments: Array
     spread: Array
     limits: Array
     least: float
+    across: bool = False
+
+    def rattles(self, growths: Array) -> Array:
+        """Return the chance that so much is left of its gap that it rattles, at some growths (mm per side)."""
+        return cdf((self.least - 2 * growths * (not self.across) - RATTLE_GAP) / RATTLE_SD)
 
 
 class Likelihood:
@@ -104,7 +110,8 @@ class PrintedInPlace(Likelihood):
         stands = any(face.foot for joint in self.joints for face in joint.faces)
         feet, weights = foot_nodes(self.process, _FEET) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
         found = [tuple(
-            row_of(parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap)
+            row_of(parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap,
+                   joint.across)
             for joint in self.joints) for foot in feet]
         middle = found[len(found) // 2]
         if all(_alike(row, other) for rows in found for row, other in zip(rows, middle, strict=True)):
@@ -112,10 +119,10 @@ class PrintedInPlace(Likelihood):
         return tuple((float(weight), rows) for weight, rows in zip(weights, found, strict=True))
 
     @cached_property
-    def _pairs(self) -> tuple[tuple[Array, Array, Array, float], ...]:
-        """Of every joint, for every foot over :data:`TABLE`: log breakaway, one over its spread, (F, n); limits; drawn gap."""
-        return tuple((np.stack([row.log_moments for row in rows]), 1 / np.stack([row.spread for row in rows]), rows[0].limits,
-                      rows[0].least) for rows in zip(*(rows for _, rows in self.rows), strict=True))
+    def _pairs(self) -> tuple[tuple[Array, Array, Row], ...]:
+        """Of every joint, for every foot over :data:`TABLE`: log breakaway, one over its spread, (F, n); and its first row."""
+        return tuple((np.stack([row.log_moments for row in rows]), 1 / np.stack([row.spread for row in rows]), rows[0])
+                     for rows in zip(*(rows for _, rows in self.rows), strict=True))
 
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
@@ -136,12 +143,12 @@ class PrintedInPlace(Likelihood):
         place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
         low = place.astype(int)
         part = place - low
-        for table, sharp, limits, least in self._pairs:
+        for table, sharp, row in self._pairs:
             log_moment = table[:, low] * (1 - part) + table[:, low + 1] * part
             each = sharp[:, low, None]
-            off = (limits[list(picked), None, None] - log_moment)[..., None] * each
+            off = (row.limits[list(picked), None, None] - log_moment)[..., None] * each
             below = np.minimum(below, cdf(off - factors * each))
-            loose = np.maximum(loose, cdf((least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None])
+            loose = np.maximum(loose, row.rattles(growths)[:, None])
         means = np.einsum("kfgw,f->kgw", below, weights)
         return list(means), np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
 
@@ -152,15 +159,15 @@ def _alike(row: Row, other: Row) -> bool:
     return bool((np.abs(np.maximum(row.log_moments, felt) - np.maximum(other.log_moments, felt)) < _SAME).all())
 
 
-def row_of(held: tuple[Array, Array], strength: Strength, least: float) -> Row:
+def row_of(held: tuple[Array, Array], strength: Strength, least: float, across: bool = False) -> Row:
     """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N; all, and what first layers have of it) and its drawn
-    gap as outcomes see them."""
-    return Row(np.log(np.maximum(held[0], 1e-9)), spread_with_peeling(*held, RESIDUAL), np.log(strength.limits), least)
+    gap, ``across`` the layers or not, as outcomes see them."""
+    return Row(np.log(np.maximum(held[0], 1e-9)), spread_with_peeling(*held, RESIDUAL), np.log(strength.limits), least, across)
 
 
 def constant(force: float, strength: Strength, least: float) -> Row:
-    """Return a pair that is held by the same force at any growth."""
-    return row_of((np.full(len(TABLE), force), np.zeros(len(TABLE))), strength, least)
+    """Return a pair that lies across the layers, held by the same force at any growth."""
+    return row_of((np.full(len(TABLE), force), np.zeros(len(TABLE))), strength, least, across=True)
 
 
 def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:
@@ -169,8 +176,7 @@ def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:
     for row in rows:
         log_moment = np.interp(growths, TABLE, row.log_moments)[:, None] + factors[None, :]
         spread = np.interp(growths, TABLE, row.spread)[:, None]
-        tables.append((cdf((row.limits[:, None, None] - log_moment[None]) / spread),
-                       cdf((row.least - 2 * growths - RATTLE_GAP) / RATTLE_SD)[:, None]))
+        tables.append((cdf((row.limits[:, None, None] - log_moment[None]) / spread), row.rattles(growths)[:, None]))
     (unfelt, by_hand, by_tool), loose = tables[0]
     for below, wide in tables[1:]:
         unfelt, by_hand, by_tool = np.minimum((unfelt, by_hand, by_tool), below)

@@ -12,7 +12,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, Strength, cure
-from bouncy_latch.core.layers.facing import Facing, Widened, bed_faces
+from bouncy_latch.core.layers.facing import CEILING, Facing, Widened, bed_faces
 from bouncy_latch.core.layers.screwed import ordinary
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
@@ -94,8 +94,6 @@ def _size(radius: float) -> Size:
 SIZES = (_size(3.0), _size(5.5), _size(10.0))
 """A pin, a hinge's knuckle, a bearing: what is welded grows with the square of a size and its lever with it, what a hand gives
 hardly. The chart does not know what for its gap is asked, so its chances are the mean of all (common practice, no source)."""
-_HANGS = 80.0
-"""Steeper than this, degrees, the one hangs over the other and is pulled off from an edge: there its size hardly matters."""
 
 
 def situation_zones(situation: Situation, process: Process, values: Array) -> Zones:
@@ -128,7 +126,8 @@ def _moving(situation: Situation, process: Process, values: Array) -> tuple[Arra
     """Return the chances (k, 5) and those of free and not loose (k,) of a moving joint along rising gaps (k,)."""
     # All sizes have the same faces but for how much of them there is and on what lever.
     unit = Widened.of(faces_of(situation, float(values[0]), process), values - values[0], process)
-    sizes = SIZES if situation.tilt < _HANGS else SIZES[:1]
+    # What hangs over the other is pulled off from an edge: there its size hardly matters.
+    sizes = SIZES if math.radians(situation.tilt) <= CEILING else SIZES[:1]
     each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm) for size in sizes]
     chances, both = zip(*each, strict=True)
     return np.mean(chances, axis=0), np.mean(both, axis=0)

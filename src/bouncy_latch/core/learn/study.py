@@ -2,7 +2,8 @@
 
 The printers (:mod:`bouncy_latch.core.virtual.printer`) share no formula with the prediction. Three ways of choosing a gap are
 judged on the same printers: the advice after one ladder, the advice for anyone's printer, and gaps that people use everywhere.
-Every print is also a test of what was said about it, so a study tells how far stated chances can be trusted.
+Every print is also a test of what was said about it, so a study tells how far stated chances can be trusted: those of a printer
+that has printed its ladder, and, where the advice for anyone's is followed, those of a stranger.
 """
 
 from __future__ import annotations
@@ -219,10 +220,11 @@ def trial(seed: int, number: int) -> Trial:
         records.append(_in_place(printer, shapes.chamfered(edge), None, process, policy, rng))
         records += [_fitted(printer, *what, None, process, policy) for what in FITTED]
     for rule in RULES:
+        # Whoever follows a rule asks nobody; what the printer's ladder says of such a gap is a test of that.
         policy = f"{rule} everywhere"
-        records.append(_hinge(printer, replace(design, process=base), rule, policy, rng))
-        records += [_in_place(printer, shape, rule, base, policy, rng) for shape in shapes.IN_PLACE]
-        records += [_fitted(printer, *what, rule, base, policy) for what in FITTED]
+        records.append(_hinge(printer, replace(design, process=mine), rule, policy, rng))
+        records += [_in_place(printer, shape, rule, mine, policy, rng) for shape in shapes.IN_PLACE]
+        records += [_fitted(printer, *what, rule, mine, policy) for what in FITTED]
     for shape in shapes.IN_PLACE:
         near = _advised(shape, mine) + float(rng.uniform(-_SPREAD, 0.3 * _SPREAD))
         records.append(_in_place(printer, shape, max(near, 0.05), mine, "tested", rng))

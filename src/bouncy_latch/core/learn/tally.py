@@ -60,30 +60,36 @@ class Calibration:
 @frozen
 class Agreement:
     """Shares of prints in place: within one class of the expected one; on the side of "comes by hand" that was the likelier,
-    and that of those whose gap was advised."""
+    and that of those whose gap was advised. Of printers after a ladder; ``stranger``: the side of those without."""
 
     close: float
     side: float
     advised: float
+    stranger: float
 
 
-def agreement(trials: Iterable[Trial]) -> Agreement:
+def in_place(trials: Iterable[Trial], stranger: bool = False) -> list[Record]:
+    """Return the prints in place of which something was said of a printer after its ladder, or of one without."""
+    return [r for one in trials for r in one.records if " " not in r.what and (r.policy == BLIND) == stranger]
+
+
+def agreement(trials: Sequence[Trial]) -> Agreement:
     """Return how often what came out is what was expected."""
-    in_place = [r for one in trials for r in one.records if " " not in r.what]
+    known, strangers = in_place(trials), in_place(trials, stranger=True)
 
     def right(own: Sequence[Record]) -> float:
         return float(np.mean([(r.said >= 0.5) == r.worked for r in own]))
 
-    return Agreement(float(np.mean([r.close for r in in_place])), right(in_place),
-                     right([r for r in in_place if r.policy in (MINE, BLIND)]))
+    return Agreement(float(np.mean([r.close for r in known])), right(known), right([r for r in known if r.policy == MINE]),
+                     right(strangers))
 
 
 BINS = (0.0, 0.05, 0.2, 0.5, 0.8, 0.95, 1.0001)
 
 
-def calibration(trials: Iterable[Trial], by_shape: bool = False) -> list[Calibration]:
-    """Return what was said against what was seen of all prints in place, in bins of the stated chance."""
-    told = [r for one in trials for r in one.records if " " not in r.what]
+def calibration(trials: Iterable[Trial], by_shape: bool = False, stranger: bool = False) -> list[Calibration]:
+    """Return what was said against what was seen of prints in place, see :func:`in_place`, in bins of the stated chance."""
+    told = in_place(trials, stranger)
     found = []
     for what in dict.fromkeys(r.what for r in told) if by_shape else ("all",):
         for low, high in pairwise(BINS):
@@ -95,8 +101,11 @@ def calibration(trials: Iterable[Trial], by_shape: bool = False) -> list[Calibra
 
 
 def brier(trials: Iterable[Trial]) -> tuple[float, float]:
-    """Return the Brier score of the stated chances that something comes free by hand, and that of saying the mean always."""
-    told = [r for one in trials for r in one.records if " " not in r.what]
+    """Return the Brier score of the stated chances that something comes free by hand, and that of saying the mean always.
+
+    Of printers after their ladder.
+    """
+    told = in_place(trials)
     worked = np.array([r.worked for r in told], dtype=np.float64)
     said = np.array([r.said for r in told])
     return float(np.mean((said - worked) ** 2)), float(worked.mean() * (1 - worked.mean()))

@@ -19,6 +19,7 @@ from bouncy_latch.core import files
 from bouncy_latch.core.errors import Cancelled, ParamError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
+from bouncy_latch.core.solids import mesh
 
 T = TypeVar("T")
 _AHEAD = 2
@@ -135,8 +136,8 @@ def _hands(workers: int | None, scheduler: str) -> Iterator[Hands]:
             yield hands
         return
     count = workers or os.cpu_count() or 1
-    # A process of its own, not a copy of one that runs threads.
-    pool = ProcessPoolExecutor(count, mp_context=get_context("spawn"))
+    # A process of its own, not a copy of one that runs threads; and one thread for each, as there is one for every core.
+    pool = ProcessPoolExecutor(count, mp_context=get_context("spawn"), initializer=mesh.on_one_thread)
     try:
         yield pool.submit, count, _next
     finally:

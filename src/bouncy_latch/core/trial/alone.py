@@ -12,8 +12,8 @@ from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.solids import mesh
-from bouncy_latch.core.trial.posed import bent
+from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.trial.posed import FINE
 
 ID = "bends-alone"
 STEPS, LEVELS = 13, 3
@@ -23,16 +23,16 @@ ALLOWED = 0.05
 """Depth a body may reach into itself for rounding in its computed curve, mm."""
 
 
-def itself(body: Any) -> tuple[float, tuple[float, float, float]]:
-    """Return how deep a bent manifold reaches into itself at a few heights (thickness of what is there twice, mm), and where.
+def itself(points: mesh.Vertices, faces: mesh.Triangles) -> tuple[float, tuple[float, float, float]]:
+    """Return how deep a bent mesh reaches into itself at a few heights (thickness of what is there twice, mm), and where.
 
     What a section covers twice is the area its outlines enclose less the area they cover.
     """
-    low, high = body.bounding_box()[2], body.bounding_box()[5]
+    low, high = float(points[:, 2].min()), float(points[:, 2].max())
     deepest, place = 0.0, (0.0, 0.0, 0.0)
     for level in range(LEVELS):
         height = low + (level + 0.5) / LEVELS * (high - low)
-        rings = _rings(*mesh.arrays(body), height)
+        rings = _rings(points, faces, height)
         if not rings:
             continue
         enclosed = sum(0.5 * float(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - np.roll(r[:, 0], -1) * r[:, 1])) for r in rings)
@@ -69,17 +69,18 @@ def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[
     (low, high), (onward_low, onward_high) = sides
     p, q = points[low].astype(np.float64), points[high].astype(np.float64)
     crossings = (p + ((height - p[:, 2]) / (q[:, 2] - p[:, 2]))[:, None] * (q - p))[:, :2]
-    many = len(points)
-    number = {key: i for i, key in enumerate((low * many + high).tolist())}
-    onward = [number[key] for key in (onward_low * many + onward_high).tolist()]
-    rings, left = [], set(range(len(cut)))
-    while left:
-        at = start = left.pop()
-        ring = [at]
-        while (at := onward[at]) != start:
-            left.discard(at)
+    keys = low * len(points) + high
+    order = np.argsort(keys)
+    onward = order[np.searchsorted(keys, onward_low * len(points) + onward_high, sorter=order)].tolist()
+    rings, followed = [], bytearray(len(cut))
+    for start in range(len(cut)):
+        ring, at = [], start
+        while not followed[at]:
+            followed[at] = 1
             ring.append(at)
-        rings.append(crossings[ring])
+            at = onward[at]
+        if ring:
+            rings.append(crossings[ring])
     return rings
 
 
@@ -99,12 +100,17 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     """
     motion = motion or solution.motion
     worst, where, at = 0.0, None, motion.low
+    # Sections of a mesh are all that is asked for, so that no bent manifold need be made.
+    drawn = {name: mesh.arrays(mesh.refined(solution.together[name], FINE)) for name in motion.flexing}
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled
-        bodies = bent(solution, float(value), motion)
-        for name in motion.flexing:
-            depth, place = itself(bodies[name])
+        warps = motion.bends(float(value)) if motion.bends else {}
+        pose = motion.pose(float(value))
+        for name, (points, faces) in drawn.items():
+            there = warps[name](points) if name in warps else points
+            matrix = np.reshape(pose.get(name, tree.IDENTITY), (3, 4))
+            depth, place = itself(there @ matrix[:, :3].T + matrix[:, 3], faces)
             if depth > worst:
                 worst, where, at = depth, place, float(value)
     progress(1.0)

@@ -8,12 +8,13 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.trial.posed import bent, gap, overlap, watched_pairs
+from bouncy_latch.core.trial.posed import bent, gap, gap_at_most, overlap, watched_pairs
 
 ID, APART_ID = "meshes-free", "stays-in-mesh"
 STEPS = 25
 ALLOWED = 0.02
 """Overlap of drawn flanks that their facets alone account for, mm."""
+_ROUNDING = 1e-6
 
 
 def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> tuple[Check, Check]:
@@ -34,9 +35,10 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
             depth, place = overlap(bodies[first], bodies[second])
             if depth > deepest[0]:
                 deepest = (depth, float(value), place)  # type: ignore[assignment]
-            apart = gap(bodies[first], bodies[second], search) if depth == 0 else 0.0
-            if apart > widest[0]:
-                widest = (apart, float(value))
+            # Only where it may be wider than anywhere before does it matter how wide exactly.
+            if depth == 0 and (near := gap_at_most(bodies[first], bodies[second])) > widest[0]:
+                apart = gap(bodies[first], bodies[second], min(search, near + _ROUNDING))
+                widest = max(widest, (min(apart, near), float(value)), key=lambda at: at[0])
     progress(1.0)
     unit = motion.unit
     return (

@@ -8,10 +8,13 @@ from typing import Any
 import numpy as np
 
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import mesh, tree
 
 FINE = 1.2
 """Longest edge of a mesh that is to be bent, mm: a bar of 1 mm strained by 3 % bows 0.01 mm between its ends."""
+_SAMPLE, _FACING = 16, 12
+"""Corners of a body that tell roughly how near it is, and faces of the other one that each of them is held against."""
 Vector = tuple[float, float, float]
 
 
@@ -71,6 +74,37 @@ def gap(first: Any, second: Any, search: float) -> float:
     if any(a[i] - b[i + 3] > search or b[i] - a[i + 3] > search for i in range(3)):
         return search
     return float(first.min_gap(second, search))
+
+
+def gap_at_most(first: Any, second: Any) -> float:
+    """Return a distance (mm) that two manifolds are certainly not farther apart than: from some corners of the second.
+
+    Far less work than :func:`gap`, and near it where the corners lie close to what they face.
+    """
+    points, (corners, faces) = mesh.arrays(second)[0], mesh.arrays(first)
+    points = _within(points, corners, 0.0)
+    points = points[:: max(1, len(points) // _SAMPLE)]
+    triangles = corners[faces]
+    low, high = triangles.min(axis=1), triangles.max(axis=1)
+    outside = np.maximum(np.maximum(low - points[:, None], points[:, None] - high), 0.0)
+    boxes = np.einsum("ijk,ijk->ij", outside, outside)
+    # The triangles whose boxes lie nearest to each point: any of them gives a bound.
+    best = np.argpartition(boxes, _FACING - 1, axis=1)[:, :_FACING] if boxes.shape[1] > _FACING else np.indices(boxes.shape)[1]
+    return float(_to_triangles(np.repeat(points, best.shape[1], axis=0), triangles[best.ravel()]).min())
+
+
+def _to_triangles(points: mesh.Vertices, triangles: mesh.Vertices) -> Array:
+    """Return the distance of every point (n, 3) to its triangle (n, 3, 3), mm."""
+    ends = np.roll(triangles, -1, axis=1)
+    edges, from_start = ends - triangles, points[:, None] - triangles
+    along = np.einsum("ijk,ijk->ij", edges, from_start) / np.maximum(np.einsum("ijk,ijk->ij", edges, edges), 1e-18)
+    off = from_start - np.clip(along, 0.0, 1.0)[..., None] * edges
+    to_edges = np.sqrt(np.einsum("ijk,ijk->ij", off, off).min(axis=1))
+    normals = np.cross(edges[:, 0], edges[:, 1])
+    length = np.maximum(np.sqrt(np.einsum("ij,ij->i", normals, normals)), 1e-12)
+    inside = (np.einsum("ijk,ik->ij", np.cross(edges, from_start), normals) >= 0).all(axis=1)
+    to_plane = np.abs(np.einsum("ij,ij->i", from_start[:, 0], normals)) / length
+    return np.asarray(np.where(inside, to_plane, to_edges))
 
 
 def nearest(first: Any, second: Any, distance: float) -> Vector:

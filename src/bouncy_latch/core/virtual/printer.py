@@ -32,8 +32,10 @@ WAVER_LENGTH = 1.6
 SEAM_LENGTH = 0.6
 RIM, RIM_BOND = 0.025, 0.15
 """Width of what merely touches round a contact, mm, and how well it holds against the inside."""
-STRETCH = 8.0
-"""Of a contact in the first layers that a hand prises open at a time, mm."""
+STRETCH, PRISED = 8.0, 3
+"""Of a contact in the first layers that a hand prises open at a time, mm; and how many layers are the first."""
+SPACING = 1.0
+"""Between points of a contact that are looked at, mm."""
 RAGGED = 0.15
 """Share of machines that are ragged."""
 MITRE = manifold3d.JoinType.Miter
@@ -211,32 +213,28 @@ class VirtualPrinter:
         total = 0.0
         for index, row in enumerate(made.regions):
             middle, thick = made.layers[index]
+            # The first layers are prised open at one place, a stretch at a time, be they in one piece or in many.
+            opened = _prised if index < PRISED else _summed
             for a in range(len(row)):
                 for b in range(len(row)):
                     if a < b:
-                        held = self._held(row[a], row[b], middle, arm, thick, index < 3)
-                        # In the first layers contacts are prised open one after the other.
-                        total += max(held, default=0.0) if index < 3 else sum(held)
+                        total += opened(self._held(row[a], row[b], middle, arm, thick))
                     if a != b and index:
-                        total += sum(self._held(made.regions[index - 1][a], row[b], middle - thick / 2, arm, None, index < 3))
+                        total += opened(self._held(made.regions[index - 1][a], row[b], middle - thick / 2, arm, None))
         total += sum(area * self.hidden.bond * arm(place) for place, area in made.unpressed)
         return total * math.exp(float(self._rng.normal(0, 0.12)))
 
-    def _held(self, first: Any, second: Any, height: float, arm: Callable[[Vector], float], thick: float | None,
-              low: bool) -> list[float]:
-        """Return what each contact of two regions holds, side by side (layers ``thick`` mm) or one on the other (None)."""
-        if first.is_empty() or second.is_empty():
-            return []
-        a, b = first.bounds(), second.bounds()
-        if a[0] > b[2] or b[0] > a[2] or a[1] > b[3] or b[1] > a[3]:
-            return []
-        found = []
-        for part in (first ^ second).decompose():
+    def _held(self, first: Any, second: Any, height: float, arm: Callable[[Vector], float], thick: float | None) -> Array:
+        """Return points of the contacts of two regions and what holds at each, (n, 3): x, y, and N·mm or N.
+
+        Side by side in a layer ``thick`` mm high, or one on the other (None).
+        """
+        found = [np.zeros((0, 3))]
+        for part in (first ^ second).decompose() if _meet(first, second) else ():
             area = float(part.area())
             if area < 1e-3:
                 continue
             ring = np.asarray(part.to_polygons()[0])
-            lever = float(np.mean([arm((float(x), float(y), height)) for x, y in ring[:: max(1, len(ring) // 8)]]))
             inside = part.offset(-RIM, MITRE, 2.0)
             long, pressed = _round(ring) / 2, sum(_round(np.asarray(p)) for p in inside.to_polygons()) / 2
             if thick is None:
@@ -244,10 +242,37 @@ class VirtualPrinter:
             else:
                 # Side by side only the height of a layer fuses, and less firmly than under the nozzle.
                 size = 0.55 * thick * (min(pressed, long) + RIM_BOND * max(0.0, long - pressed))
-            if low:
-                size *= min(1.0, STRETCH / max(long, 1e-9))
-            found.append(size * self.hidden.bond * lever)
-        return found
+            points = _along(ring)
+            levers = np.array([arm((x, y, height)) for x, y in points.tolist()])
+            found.append(np.c_[points, size * self.hidden.bond * levers / len(points)])
+        return np.concatenate(found)
+
+
+def _meet(first: Any, second: Any) -> bool:
+    """Whether the boxes round two regions overlap."""
+    if first.is_empty() or second.is_empty():
+        return False
+    a, b = first.bounds(), second.bounds()
+    return bool(a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3])
+
+
+def _summed(held: Array) -> float:
+    return float(held[:, 2].sum())
+
+
+def _prised(held: Array) -> float:
+    """Return the most that holds anywhere within a stretch."""
+    apart = np.hypot(*(held[:, None, :2] - held[:, :2]).transpose(2, 0, 1))
+    return float(((apart <= STRETCH / 2) @ held[:, 2]).max(initial=0.0))
+
+
+def _along(ring: Array) -> Array:
+    """Return points evenly spaced round a ring (n, 2), a millimetre apart at most."""
+    closed = np.vstack([ring, ring[:1]])
+    length = np.append(0.0, np.cumsum(np.hypot(*np.diff(closed, axis=0).T)))
+    count = max(1, math.ceil(length[-1] / SPACING))
+    at = (np.arange(count) + 0.5) / count * length[-1]
+    return np.stack([np.interp(at, length, each) for each in closed.T], axis=1)
 
 
 def _round(ring: Array) -> float:
