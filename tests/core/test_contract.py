@@ -24,7 +24,7 @@ from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.process import population
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
-from bouncy_latch.core.trial import alone, meshes, trying
+from bouncy_latch.core.trial import alone, meshes, posed, trying
 
 HERON = population.built_in()[0]
 TIGHT = Facing("flank", 40.0, math.pi / 4, 0.2, 3.0)
@@ -186,6 +186,19 @@ def test_a_body_alone_is_watched_for_running_into_itself(close, verdict):
     assert (check.id, check.verdict, check.mend) == (alone.ID, verdict, ("size",))
     assert (check.value > 0.3) == (verdict == STOP)
     assert trying.again(0, alone.ID, None)(solution) == check
+
+
+@pytest.mark.parametrize("apart", [0.2, 3.0, 40.0])
+def test_how_near_two_bodies_are_at_most_bounds_their_gap(apart):
+    """Corners of one against faces of the other, where a corner is nearest and where edges cross."""
+    ball = tree.Sphere(6.0)
+    for other, above in ((tree.Box(-9, -9, 0, 9, 9, 2), 0), (tree.Box(0, 0, 0, 9, 9, 9), 0), (tree.cylinder(3, 8), 8)):
+        first, second = mesh.evaluate(other), mesh.evaluate(ball.placed((1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, -6 - apart)))
+        if above:
+            first = first.rotate((0, 90, 0)).translate((-4, 0, 3))
+        least, most = posed.gap(first, second, 50.0), posed.gap_at_most(first, second)
+        assert least <= most + 1e-9
+        assert most - least < 1.5, "near enough to tell where to look"
 
 
 @pytest.mark.parametrize(("teeth", "between", "jams", "loses"),

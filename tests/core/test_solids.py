@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import math
+import os
+import subprocess
+import sys
 
 import numpy as np
 import pytest
@@ -183,3 +186,13 @@ def test_curves_and_groups_are_those_of_the_reference_library(count):
     labels = fcluster(linkage(points, "single"), 0.5, "distance")
     mine = numbers.near_groups(points, 0.5)
     assert sorted(map(sorted, mine)) == sorted(np.flatnonzero(labels == label).tolist() for label in np.unique(labels))
+
+
+def test_a_process_of_one_command_works_on_one_thread():
+    """The library starts no thread of its own, and the process may still run on every core."""
+    code = ("import os; from bouncy_latch.core.solids import mesh; cores = os.sched_getaffinity(0); mesh.on_one_thread(); "
+            "ball = mesh.Manifold.sphere(1.0, 300); (ball ^ ball.translate((0.5, 0.0, 0.0))).num_tri(); "
+            "print(len(os.listdir('/proc/self/task')), os.sched_getaffinity(0) == cores)")
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True,
+                          env={**os.environ, "OPENBLAS_NUM_THREADS": "1"})
+    assert done.stdout == "1 True\n"

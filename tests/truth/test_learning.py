@@ -6,6 +6,7 @@ import math
 import time
 from dataclasses import replace
 
+import manifold3d
 import numpy as np
 import pytest
 from scipy import stats
@@ -38,7 +39,7 @@ from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.population import GROWTH, built_in, effective
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.virtual.caliper import Caliper
-from bouncy_latch.core.virtual.printer import EXAMPLES, VirtualPrinter, example, machine
+from bouncy_latch.core.virtual.printer import EXAMPLES, Object, VirtualPrinter, example, machine
 
 HERON = built_in()[0]
 KIND = registry.kind("knuckle-hinge")
@@ -273,6 +274,26 @@ def test_the_stand_in_is_a_printer():
     block = {"block": mesh.evaluate(ladders.bend_bar(HERON).bodies["bar"])}
     printed = example("Gannet").print(block, HERON)
     assert printed.region("block", 0.1).area() > 0
+
+
+@pytest.mark.parametrize("above", [False, True], ids=["side by side", "laid"])
+def test_the_stand_in_prises_first_layers_open_in_pieces_or_whole(above):
+    """A ring that is half missing, in sixteen pieces, holds less than a whole one where it is prised open, and half above."""
+    ring, hole = (manifold3d.CrossSection.circle(radius, 256) for radius in (10.3, 10.0))
+    whole = ring - hole
+    fans = [manifold3d.CrossSection([[(0, 0), *((20 * math.cos(a), 20 * math.sin(a)) for a in (i * math.pi / 8,
+                                                                                             (i + 0.5) * math.pi / 8))]])
+            for i in range(16)]
+    pieces = whole ^ manifold3d.CrossSection.batch_boolean(fans, manifold3d.OpType.Add)
+    nothing, found = whole - whole, {}
+    for first in (0, 5):
+        for name, met in (("whole", whole), ("pieces", pieces)):
+            rows = [(nothing, nothing)] * first + ([(whole, nothing), (nothing, met)] if above else [(whole, met)])
+            made = Object(("a", "b"), tuple(rows), tuple((0.2 * i + 0.1, 0.2) for i in range(len(rows))), 0.0, ())
+            found[first, name] = VirtualPrinter(machine(9), 9).breakaway(made, lambda _: 1.0)
+    assert found[5, "pieces"] == pytest.approx(0.5 * found[5, "whole"], rel=0.15)
+    assert found[0, "pieces"] == pytest.approx(0.5 * found[0, "whole"], rel=0.35), "within a stretch about half is missing"
+    assert found[0, "whole"] < 0.2 * found[5, "whole"], "a stretch of a ring of 63 mm"
 
 
 def test_a_virtual_ladder_can_be_stopped_and_repeats_itself():

@@ -234,15 +234,15 @@ class VirtualPrinter:
             area = float(part.area())
             if area < 1e-3:
                 continue
-            ring = np.asarray(part.to_polygons()[0])
+            # A contact is thin: half of the way round it is its length, of a closed ring half of both its edges.
             inside = part.offset(-RIM, MITRE, 2.0)
-            long, pressed = _round(ring) / 2, sum(_round(np.asarray(p)) for p in inside.to_polygons()) / 2
+            long, pressed = (sum(_round(np.asarray(p)) for p in region.to_polygons()) / 2 for region in (part, inside))
             if thick is None:
                 size = float(inside.area()) + RIM_BOND * (area - float(inside.area()))
             else:
                 # Side by side only the height of a layer fuses, and less firmly than under the nozzle.
                 size = 0.55 * thick * (min(pressed, long) + RIM_BOND * max(0.0, long - pressed))
-            points = _along(ring)
+            points = _along(np.asarray(part.to_polygons()[0]))
             levers = np.array([arm((x, y, height)) for x, y in points.tolist()])
             found.append(np.c_[points, size * self.hidden.bond * levers / len(points)])
         return np.concatenate(found)
