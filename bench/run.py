@@ -21,7 +21,7 @@ import snaps
 import springs
 
 from bouncy_latch.core import fields
-from bouncy_latch.core.layers.kept import BODIES, Kept
+from bouncy_latch.core.layers.kept import BODIES, Kept, Once
 from bouncy_latch.core.layers.predict import layer_middles, predict
 from bouncy_latch.core.learn import ladders
 from bouncy_latch.core.learn.belief import learn
@@ -129,7 +129,7 @@ def fresh_prediction(bodies, **options):
     """A prediction that remembers nothing."""
     def run(_):
         BODIES.clear()
-        predict(bodies, HERON, kept=Kept(), **options)
+        predict(bodies, HERON, kept=Once(), **options)
 
     return run
 

@@ -65,7 +65,7 @@ def test_ordered_classes_are_those_of_a_reference(heron):
     face = Facing("wall", 40.0, math.pi / 4, 0.2, 3.0)
     strength = Strength(hand=200.0, tool=800.0, part=600.0)
     growths, factors = np.array([0.0, 0.03, 0.06, 0.1]), np.array([-0.4, 0.0, 0.5])
-    row = row_of((facing.moments([face], heron, TABLE), np.zeros(len(TABLE))), strength, 0.2)
+    row = row_of(facing.moments([face], heron, TABLE), np.zeros(len(TABLE)), strength, 0.2)
     found = class_chances([row], growths, factors)
 
     stacked, side = weld_areas([face], heron, growths)

@@ -149,11 +149,12 @@ def moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Arra
     return np.asarray(((stacked * process.bond_stacked + side * process.bond_side) * lever).sum(axis=0))
 
 
-def parted_moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array) -> tuple[Array, Array]:
-    """Return :func:`moments`, (n,), and what first layers have of them, (n,)."""
+def parted_moments(faces: Sequence[Facing], process: Process, growth: Array, foot: Array,
+                   wider: Array | float = 0.0) -> tuple[Array, Array]:
+    """Return :func:`moments` of what knows no foot, (n,), and of first layers, which peel, (n,)."""
     standing = [face for face in faces if face.foot]
-    peeled = moments(standing, process, growth, foot) if standing else np.zeros(len(growth))
-    return moments([face for face in faces if not face.foot], process, growth, foot) + peeled, peeled
+    return (moments([face for face in faces if not face.foot], process, growth, None, wider),
+            moments(standing, process, growth, foot, wider) if standing else np.zeros(len(growth)))
 
 
 def freeing(faces: Sequence[Facing], process: Process, strength: Strength, play: float = math.inf) -> Freeing:
@@ -183,9 +184,7 @@ class Widened:
         growth, foot, weights, _ = _nodes(faces, process)
         many = len(wider), len(weights)
         nodes = np.tile(growth[:-1], len(wider)), np.tile(foot[:-1], len(wider)), np.repeat(wider, len(weights))
-        standing = [face for face in faces if face.foot]
-        low = moments(standing, process, *nodes) if standing else np.zeros(math.prod(many))
-        above = moments([face for face in faces if not face.foot], process, *nodes)
+        above, low = parted_moments(faces, process, *nodes)
         least = least_staying(faces)
         gaps = least.gap + wider[:, None] - 2 * growth[:-1] * (not least.hangs)
         return cls(above.reshape(many), low.reshape(many), gaps, weights, process, least.hangs)

@@ -65,10 +65,11 @@ def parts_of(region: Any) -> tuple[Part, ...]:
     inner = [(ring, area) for ring, area in zip(rings, areas, strict=True) if area < 0]
     if not inner:
         return (Part(region, ()),)
-    boxes = [(*ring.min(axis=0), *ring.max(axis=0)) for ring, _ in inner]
-    starts = [ring[0] for ring in outer]
-    if len(outer) > 1 and any(x0 < x < x1 and y0 < y < y1 for x0, y0, x1, y1 in boxes for x, y in starts):
-        return tuple(part for piece in region.decompose() for part in parts_of(piece))
+    if len(outer) > 1:
+        boxes = [(*ring.min(axis=0), *ring.max(axis=0)) for ring, _ in inner]
+        starts = [ring[0] for ring in outer]
+        if any(x0 < x < x1 and y0 < y < y1 for x0, y0, x1, y1 in boxes for x, y in starts):
+            return tuple(part for piece in region.decompose() for part in parts_of(piece))
     # For a circle twice the area over the way round is its radius.
     return (Part(manifold3d.CrossSection(outer), tuple((ring[::-1], 2 * -area / max(perimeter(ring), 1e-9))
                                                        for ring, area in inner)),)
@@ -98,14 +99,13 @@ def _lay_part(part: Part, how: Deposit) -> Any:
 
 def laid_section(section: Section, how: Deposit, kept: Kept) -> Section:
     """Return a section as laid, from memory where the same was laid before; its key says what it was made from."""
-    key = (section.key, how)
+    key = (section.key, how.outline, how.hole_term)
 
     def make() -> Any:
         parts = kept.get(("parts", section.key), lambda: parts_of(section.region))
         return lay(section.region, how, parts)
 
-    region = kept.get(("laid", key), make)
-    return Section(region, section.key + f"{how.outline:.6f}/{how.hole_term:.6f}".encode())
+    return Section(kept.get(("laid", key), make), key)
 
 
 def signed_area(ring: npt.NDArray[np.float64]) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import cached_property
+from functools import cached_property, reduce
 
 import numpy as np
 
@@ -110,8 +110,8 @@ class PrintedInPlace(Likelihood):
         stands = any(face.foot for joint in self.joints for face in joint.faces)
         feet, weights = foot_nodes(self.process, _FEET) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
         found = [tuple(
-            row_of(parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength, joint.least_gap,
-                   joint.across)
+            row_of(*parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength,
+                   joint.least_gap, joint.across)
             for joint in self.joints) for foot in feet]
         middle = found[len(found) // 2]
         if all(_alike(row, other) for rows in found for row, other in zip(rows, middle, strict=True)):
@@ -126,20 +126,24 @@ class PrintedInPlace(Likelihood):
 
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
-        (unfelt, by_hand, by_tool), rattles = self._below((0, 1, 2), growths, factors)
+        below, weights = self._below((0, 1, 2), growths, factors)
+        unfelt, by_hand, by_tool = self._mean(below, weights)
+        rattles = self._rattles(below[0], weights, growths)
         return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
 
     def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
         """Return the chance of one outcome, (G, W), without working out those that it does not need."""
-        below, rattles = self._below(_NEEDED[outcome], growths, factors)
-        if len(below) == 2:
-            return below[1] - below[0]
-        return (1 - below[0], below[0] - rattles, rattles)[max(outcome - 2, 0)]
+        below, weights = self._below(_NEEDED[outcome], growths, factors)
+        if outcome >= 3:
+            rattles = self._rattles(below[0], weights, growths)
+            return rattles if outcome == 4 else np.asarray(self._mean(below, weights)[0] - rattles)
+        means = self._mean(below, weights)
+        return np.asarray(means[1] - means[0] if outcome else 1 - means[0])
 
-    def _below(self, picked: tuple[int, ...], growths: Array, factors: Array) -> tuple[list[Array], Array]:
-        """Return the chances that what holds stays below the picked limits, and of rattling (of use with the first), (G, W)."""
+    def _below(self, picked: tuple[int, ...], growths: Array, factors: Array) -> tuple[Array, Array]:
+        """Return the chances that what holds stays below the picked limits (of those, F, G, W), and the feet's weights (F,)."""
         weights = np.array([weight for weight, _ in self.rows])
-        below, loose = np.ones((len(picked), len(weights), len(growths), len(factors))), np.zeros((len(growths), 1))
+        each_below = []
         place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
         low = place.astype(int)
         part = place - low
@@ -147,10 +151,16 @@ class PrintedInPlace(Likelihood):
             log_moment = table[:, low] * (1 - part) + table[:, low + 1] * part
             each = sharp[:, low, None]
             off = (row.limits[list(picked), None, None] - log_moment)[..., None] * each
-            below = np.minimum(below, cdf(off - factors * each))
-            loose = np.maximum(loose, row.rattles(growths)[:, None])
-        means = np.einsum("kfgw,f->kgw", below, weights)
-        return list(means), np.einsum("fgw,f->gw", np.minimum(below[0], loose), weights)
+            each_below.append(cdf(off - factors * each))
+        return reduce(np.minimum, each_below), weights
+
+    def _mean(self, below: Array, weights: Array) -> Array:
+        return np.asarray(np.einsum("kfgw,f->kgw", below, weights))
+
+    def _rattles(self, unfelt: Array, weights: Array, growths: Array) -> Array:
+        """Return the chance of rattling, (G, W): one joint has play enough, and what holds is not felt (F, G, W)."""
+        loose = np.max([row.rattles(growths) for _, _, row in self._pairs], axis=0)
+        return np.asarray(np.einsum("fgw,f->gw", np.minimum(unfelt, loose[:, None]), weights))
 
 
 def _alike(row: Row, other: Row) -> bool:
@@ -159,15 +169,17 @@ def _alike(row: Row, other: Row) -> bool:
     return bool((np.abs(np.maximum(row.log_moments, felt) - np.maximum(other.log_moments, felt)) < _SAME).all())
 
 
-def row_of(held: tuple[Array, Array], strength: Strength, least: float, across: bool = False) -> Row:
-    """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N; all, and what first layers have of it) and its drawn
-    gap, ``across`` the layers or not, as outcomes see them."""
-    return Row(np.log(np.maximum(held[0], 1e-9)), spread_with_peeling(*held, RESIDUAL), np.log(strength.limits), least, across)
+def row_of(above: Array, peeled: Array, strength: Strength, least: float, across: bool = False) -> Row:
+    """Return what breaks a pair of bodies (over :data:`TABLE`, N·mm or N; first layers, which peel, apart) and its drawn gap,
+    ``across`` the layers or not, as outcomes see them."""
+    held = above + peeled
+    return Row(np.log(np.maximum(held, 1e-9)), spread_with_peeling(held, peeled, RESIDUAL), np.log(strength.limits), least,
+               across)
 
 
 def constant(force: float, strength: Strength, least: float) -> Row:
     """Return a pair that lies across the layers, held by the same force at any growth."""
-    return row_of((np.full(len(TABLE), force), np.zeros(len(TABLE))), strength, least, across=True)
+    return row_of(np.full(len(TABLE), force), np.zeros(len(TABLE)), strength, least, across=True)
 
 
 def class_chances(rows: Sequence[Row], growths: Array, factors: Array) -> Array:

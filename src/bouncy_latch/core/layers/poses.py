@@ -18,6 +18,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import bed
 from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.freedom import Held, freed
+from bouncy_latch.core.layers.kept import Once
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.numbers import distinct
 from bouncy_latch.core.process.profile import Process
@@ -173,7 +174,7 @@ def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, held: Seq
               bends_along: Sequence[Vector], progress: Progress) -> Standing:
     laid, matrix = laid_down(bodies, pose.turn)
     turn = np.array(matrix).reshape(3, 4)
-    made = predict(laid, process, judge=False, progress=progress)
+    made = predict(laid, process, judge=False, progress=progress, kept=Once())
     chance = freed(made, process, [item.carried(matrix) for item in held]).by_hand if held else 1.0
     cost = estimate(made.drawn, process)
     seen_there = [tuple(float(v) for v in turn[:, :3] @ np.array(d)) for d in seen_from]

@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import field
+from functools import cached_property
 from itertools import combinations
 from typing import Any
 
@@ -115,8 +116,7 @@ class Prediction:
         hung: what hangs over another body.
         findings: flaws of the bodies' own print.
         sizes: of every body, drawn and cooled.
-        unsupported: area of all undersides beyond the limit, seen from above, mm².
-        drawn, shelves: the bodies, and what carries them, cut into layers.
+        drawn, shelves: the bodies, and what carries them, cut into layers. process: it was made for.
         asked, known: results that were needed, and those of them that were known from before.
     """
 
@@ -132,9 +132,14 @@ class Prediction:
     sizes: tuple[Size, ...] = ()
     asked: int = 0
     known: int = 0
-    unsupported: float = 0.0
     drawn: tuple[Slices, ...] = field(default=(), repr=False, compare=False)
     shelves: tuple[Slices, ...] = field(default=(), repr=False, compare=False)
+    process: Process | None = field(default=None, repr=False, compare=False)
+
+    @cached_property
+    def unsupported(self) -> float:
+        """Area of all undersides beyond the process's limit, seen from above, mm²."""
+        return math.fsum(overhang.unsupported_area(own.faces, self.process) for own in self.drawn) if self.process else 0.0
 
     def area(self, kind: str) -> float:
         """Total weld area of a kind, mm²."""
@@ -284,7 +289,7 @@ def predict(
     top = max(body.bounding_box()[5] for body in bodies.values())
     plan = layer_middles(top, process)
     steps = _Steps(progress)
-    slices = [Slices.of(body, plan) for body in bodies.values()]
+    slices = [Slices.of(body, plan, kept.lasts, judge or chances) for body in bodies.values()]
     steps.to(0.1)
     chosen = [(i, middle, thick) for i, (middle, thick) in enumerate(plan) if middle >= bottom]
     wanted = combinations(range(len(names)), 2) if pairs is None else [(names.index(a), names.index(b)) for a, b in pairs]
@@ -306,7 +311,7 @@ def predict(
     else:
         curve, low = Curve(spread, welds, np.array([[w.area] for w in welds])), NO_CURVE
     by_name = dict(zip(names, slices, strict=True))
-    carriers = {name: Slices.of(body, plan) for name, body in (shelves or {}).items()}
+    carriers = {name: Slices.of(body, plan, kept.lasts) for name, body in (shelves or {}).items()}
     hung: list[Hung] = []
     found: list[Finding] = []
     if judge:
@@ -317,8 +322,7 @@ def predict(
         names, g, tuple(layers), welds + sagged, tuple(sections), curve, low, tuple(hung), tuple(found),
         tuple(cooled_size(name, body.bounding_box(), _printed_height(plan, body.bounding_box()[5]), process)
               for name, body in bodies.items()),
-        kept.asked - asked, kept.known - known,
-        math.fsum(overhang.unsupported_area(s.faces, process) for s in slices), tuple(slices), tuple(carriers.values()))
+        kept.asked - asked, kept.known - known, tuple(slices), tuple(carriers.values()), process)
 
 
 class _Steps:
