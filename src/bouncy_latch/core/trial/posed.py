@@ -84,13 +84,14 @@ def gap_at_most(first: Any, second: Any) -> float:
     points, (corners, faces) = mesh.arrays(second)[0], mesh.arrays(first)
     points = _within(points, corners, 0.0)
     points = points[:: max(1, len(points) // _SAMPLE)]
-    triangles = corners[faces]
-    low, high = triangles.min(axis=1), triangles.max(axis=1)
-    outside = np.maximum(np.maximum(low - points[:, None], points[:, None] - high), 0.0)
-    boxes = np.einsum("ijk,ijk->ij", outside, outside)
     # The triangles whose boxes lie nearest to each point: any of them gives a bound.
+    boxes = np.zeros((len(points), len(faces)))
+    for own, others in zip(points.T, corners.T, strict=True):
+        a, b, c = others[faces.T]
+        outside = np.maximum(np.minimum(np.minimum(a, b), c) - own[:, None], own[:, None] - np.maximum(np.maximum(a, b), c))
+        boxes += np.maximum(outside, 0.0) ** 2
     best = np.argpartition(boxes, _FACING - 1, axis=1)[:, :_FACING] if boxes.shape[1] > _FACING else np.indices(boxes.shape)[1]
-    return float(_to_triangles(np.repeat(points, best.shape[1], axis=0), triangles[best.ravel()]).min())
+    return float(_to_triangles(np.repeat(points, best.shape[1], axis=0), corners[faces[best.ravel()]]).min())
 
 
 def _to_triangles(points: mesh.Vertices, triangles: mesh.Vertices) -> Array:
