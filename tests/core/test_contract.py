@@ -188,6 +188,20 @@ def test_a_body_alone_is_watched_for_running_into_itself(close, verdict):
     assert trying.again(0, alone.ID, None)(solution) == check
 
 
+@pytest.mark.parametrize(("radius", "longest"), [(100.0, 2 * posed.FINE), (50.0, posed.FINE)])
+def test_edges_are_as_long_as_a_bend_allows(radius, longest):
+    """An edge of L on a circle of R bows L²/8R: at most a hundredth, or it is cut finer."""
+    def bends(value):
+        def warp(points):
+            turn = value * points[:, 0] / radius
+            return np.column_stack([radius * np.sin(turn), points[:, 1], points[:, 2] + radius * (1 - np.cos(turn))])
+        return {"A": warp}
+
+    motion = contract.Motion("Bend", "mm", 0.0, 1.0, 0.0, 0.0, trial=contract.ALONE, bends=bends, flexing=("A",), mend=())
+    solution = _made(motion, ("A", tree.Box(0, 0, 0, 48, 4, 1), {}))
+    assert posed.edges_for(solution, motion) == {"A": longest}
+
+
 @pytest.mark.parametrize("apart", [0.2, 3.0, 40.0])
 def test_how_near_two_bodies_are_at_most_bounds_their_gap(apart):
     """Corners of one against faces of the other, where a corner is nearest and where edges cross."""

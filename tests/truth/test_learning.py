@@ -38,6 +38,7 @@ from bouncy_latch.core.outcomes import FELT, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.population import GROWTH, built_in, effective
 from bouncy_latch.core.process.profile import Policy, Spread
+from bouncy_latch.core.solids import tree
 from bouncy_latch.core.virtual.caliper import Caliper
 from bouncy_latch.core.virtual.printer import EXAMPLES, Object, VirtualPrinter, example, machine
 
@@ -274,6 +275,9 @@ def test_the_stand_in_is_a_printer():
     block = {"block": mesh.evaluate(ladders.bend_bar(HERON).bodies["bar"])}
     printed = example("Gannet").print(block, HERON)
     assert printed.region("block", 0.1).area() > 0
+    lid = {name: mesh.evaluate(tree.Box(0, 0, low, 10, 10, low + 2)) for name, low in (("pad", 0.0), ("lid", 2.25))}
+    hung = [area for _, area in example("Heron").print(lid, HERON).unpressed]
+    assert sum(hung) < 1.01 * max(hung), "what came to rest on the pad hangs no lower"
 
 
 @pytest.mark.parametrize("above", [False, True], ids=["side by side", "laid"])

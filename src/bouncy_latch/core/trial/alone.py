@@ -13,7 +13,7 @@ from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
-from bouncy_latch.core.trial.posed import FINE
+from bouncy_latch.core.trial.posed import FINE, edges_for
 
 ID = "bends-alone"
 STEPS, LEVELS = 13, 3
@@ -101,7 +101,8 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     motion = motion or solution.motion
     worst, where, at = 0.0, None, motion.low
     # Sections of a mesh are all that is asked for, so that no bent manifold need be made.
-    drawn = {name: mesh.arrays(mesh.refined(solution.together[name], FINE)) for name in motion.flexing}
+    edges = edges_for(solution, motion)
+    drawn = {name: mesh.arrays(mesh.refined(solution.together[name], edges.get(name, FINE))) for name in motion.flexing}
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled

@@ -8,7 +8,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.trial.posed import bent, gap, gap_at_most, overlap, watched_pairs
+from bouncy_latch.core.trial.posed import bent, edges_for, gap, gap_at_most, overlap, watched_pairs
 
 ID, APART_ID = "meshes-free", "stays-in-mesh"
 STEPS = 25
@@ -24,13 +24,13 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
         Cancelled: when ``progress`` (told the part done) returned False.
     """
     motion = motion or solution.motion
-    pairs = watched_pairs(solution, motion)
+    pairs, edges = watched_pairs(solution, motion), edges_for(solution, motion)
     search = 2 * motion.slack + 0.1
     deepest, widest = (0.0, motion.low, None), (0.0, motion.low)
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled
-        bodies = bent(solution, float(value), motion)
+        bodies = bent(solution, float(value), motion, edges)
         for first, second in pairs:
             depth, place = overlap(bodies[first], bodies[second])
             if depth > deepest[0]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from itertools import combinations
 from typing import Any
 
@@ -11,8 +12,12 @@ from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import mesh, tree
 
-FINE = 1.2
-"""Longest edge of a mesh that is to be bent, mm: a bar of 1 mm strained by 3 % bows 0.01 mm between its ends."""
+FINE, BOWS = 1.2, 0.01
+"""Longest edge that a mesh to be bent may always have, mm: a bar of 1 mm strained by 3 % bows 0.01 mm between its ends. And how
+far, mm, what is to be bent may bow between the ends of longer ones."""
+_LOOKED = (1.0, 0.8, 0.6, 0.4, 0.2)
+_FEW = 100
+"""Parts of a motion at which it is seen where what bends bows most, and by how many of its edges."""
 _SAMPLE, _FACING = 16, 12
 """Corners of a body that tell roughly how near it is, and faces of the other one that each of them is held against."""
 Vector = tuple[float, float, float]
@@ -35,14 +40,48 @@ def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
     return all(abs(a - b) < 1e-9 for a, b in zip(first, second, strict=True))
 
 
-def bent(solution: Solution, value: float, motion: Motion | None = None) -> dict[str, Any]:
-    """Return manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, moved."""
+def edges_for(solution: Solution, motion: Motion) -> dict[str, float]:
+    """Return for every body that bends in a motion how long the edges of its mesh may be, mm: twice as long where they bow
+    little even so, which is a third of the work of bending it."""
+    return {name: 2 * FINE if _bows(solution.together[name], name, motion) <= BOWS else FINE
+            for name in motion.flexing if motion.bends}
+
+
+def _bows(solid: tree.Solid, name: str, motion: Motion) -> float:
+    """Return how far the middle of an edge of up to 2 × :data:`FINE` comes to lie beside the middle of its ends where a body
+    bends most, mm."""
+    points, faces = mesh.arrays(mesh.refined(solid, 2 * FINE))
+    a, b = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
+    ends = np.stack([points[a[a < b]], points[b[a < b]]])
+    ends = ends[:, np.einsum("ij,ij->i", ends[1] - ends[0], ends[1] - ends[0]) > FINE**2]
+    warps = [motion.bends(motion.low + part * (motion.high - motion.low)).get(name) for part in _LOOKED if motion.bends]
+    few = ends[:, :: max(1, ends.shape[1] // _FEW)]
+    most = max((warp for warp in warps if warp), key=lambda warp: _bow(warp, few), default=None)
+    return _bow(most, ends) if most else 0.0
+
+
+def _bow(warp: Callable[[mesh.Vertices], mesh.Vertices], ends: mesh.Vertices) -> float:
+    """Return how far at most what a warp makes of the middle between two ends (2, n, 3) lies from the middle of both, mm."""
+    if not ends.shape[1]:
+        return 0.0
+    start, end, middle = np.split(warp(np.concatenate([*ends, ends.mean(axis=0)])), 3)
+    off = middle - (start + end) / 2
+    return float(np.sqrt(np.einsum("ij,ij->i", off, off).max()))
+
+
+def bent(solution: Solution, value: float, motion: Motion | None = None, edges: Mapping[str, float] | None = None
+         ) -> dict[str, Any]:
+    """Return manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, moved.
+
+    ``edges``: how long those of bodies that bend may be, see :func:`edges_for`, where they are bent more than once.
+    """
     motion = motion or solution.motion
     warps = motion.bends(value) if motion.bends else {}
     pose = motion.pose(value)
     found = {}
     for name, solid in solution.together.items():
-        body = mesh.warped(mesh.refined(solid, FINE), warps[name]) if name in warps else mesh.evaluate(solid)
+        longest = (edges or {}).get(name, FINE)
+        body = mesh.warped(mesh.refined(solid, longest), warps[name]) if name in warps else mesh.evaluate(solid)
         found[name] = mesh.transformed(body, pose[name]) if name in pose else body
     return found
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from bouncy_latch.core.checks import Check
@@ -17,8 +19,11 @@ ALLOWED = 0.12
 """Overlap of the drawn parts that growth and rounding in the computed way account for, mm."""
 
 
-def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> Check:
+def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None,
+          edges: Mapping[str, float] | None = None) -> Check:
     """Return the verdict on pressing parts together with the mesh bent by the computed curve.
+
+    ``edges``: how long those of what bends may be, see :func:`bent`.
 
     Raises:
         Cancelled: when ``progress`` (told the part done) returned False.
@@ -29,7 +34,7 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled
-        bodies = bent(solution, float(value), motion)
+        bodies = bent(solution, float(value), motion, edges)
         for first, second in pairs:
             depth, place = overlap(bodies[first], bodies[second])
             if depth > worst:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import combinations
 from typing import Any
 
@@ -23,8 +24,11 @@ def pieces(solution: Solution, root: Root) -> list[Any]:
     return sorted((piece for piece in cut.decompose() if piece.volume() > LEAST), key=lambda piece: -float(piece.volume()))
 
 
-def check(solution: Solution, motion: Motion) -> Check | None:
-    """Return the verdict on the bodies that bend in a motion; None where the motion names no roots."""
+def check(solution: Solution, motion: Motion, edges: Mapping[str, float] | None = None) -> Check | None:
+    """Return the verdict on the bodies that bend in a motion; None where the motion names no roots.
+
+    ``edges``: how long those of what bends may be, mm.
+    """
     if not motion.roots:
         return None
     worst, where, why = 0.0, None, "with its root cut through it comes away, and nothing of its host stands in its way"
@@ -37,7 +41,7 @@ def check(solution: Solution, motion: Motion) -> Check | None:
         warp = motion.bends(most).get(root.body) if motion.bends else None
         if warp is None:
             continue
-        moved = [mesh.warped(piece.refine_to_length(FINE), warp) for piece in found]
+        moved = [mesh.warped(piece.refine_to_length((edges or {}).get(root.body, FINE)), warp) for piece in found]
         for first, second in combinations(moved, 2):
             depth, place = overlap(first, second)
             if depth > worst:

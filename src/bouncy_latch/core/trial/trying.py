@@ -11,6 +11,7 @@ from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, MESHES, RIDES, S
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.trial import alone, clear, meshes, rides, rooted
 from bouncy_latch.core.trial.clear import Trace
+from bouncy_latch.core.trial.posed import edges_for
 
 
 @frozen
@@ -36,8 +37,9 @@ def tried(solution: Solution, number: int, progress: Progress = unwatched, trace
         trace = clear.sweep(solution, progress=progress, motion=motion, traced=traced)
         found: tuple[Check, ...] = (clear.check(trace, solution, motion),)
     elif motion.trial == RIDES:
-        own = rooted.check(solution, motion)
-        found = (rides.check(solution, progress, motion), *([own] if own else []))
+        edges = edges_for(solution, motion)
+        own = rooted.check(solution, motion, edges)
+        found = (rides.check(solution, progress, motion, edges), *([own] if own else []))
     elif motion.trial == MESHES:
         found = meshes.check(solution, progress, motion)
     else:

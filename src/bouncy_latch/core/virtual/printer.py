@@ -193,13 +193,14 @@ class VirtualPrinter:
                     continue
                 carried = not (part.offset(0.05, MITRE, 2.0) ^ rows[-1][body]).is_empty()
                 wide = 4 * area / max(sum(_round(np.asarray(p)) for p in part.to_polygons()), 1e-9)
-                reach = self.hidden.sag * (wide / 10) ** 3 if carried else 1.0
+                reach, rest = self.hidden.sag * (wide / 10) ** 3 if carried else 1.0, part
                 for empty in range(1, 4):
                     below = rows[-1 - empty] if len(rows) > empty else None
                     if below is None or reach < empty * process.layer_height:
                         break
                     for other, theirs in enumerate(below):
-                        touch = part ^ theirs
+                        # What came to rest hangs no lower.
+                        touch, rest = rest ^ theirs, rest - theirs
                         if other != body and touch.area() > 0.2:
                             x, y = np.asarray(touch.to_polygons()[0]).mean(axis=0)
                             found.append(((float(x), float(y), middle), float(touch.area()) * 0.03 / 5 ** (empty - 1)))
