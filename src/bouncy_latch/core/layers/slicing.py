@@ -134,9 +134,11 @@ class Slices:
 
     @classmethod
     def of(cls, body: Any, layers: list[tuple[float, float]], named: bool = True, spare: bool = True) -> Slices:
-        """Return the slices of a manifold, those from before when it is the very same one and the layers are too."""
+        """Return the slices of a manifold, named ones from before when it is the very same one and the layers are too."""
+        if not named:
+            return cls(body, layers, False, spare)
         # The slices hold on to the body, so its id is not given away while they are kept.
-        found: Slices = BODIES.get((id(body), tuple(layers), named, spare), lambda: cls(body, layers, named, spare))
+        found: Slices = BODIES.get((id(body), tuple(layers), spare), lambda: cls(body, layers, True, spare))
         return found
 
     def __init__(self, body: Any, layers: list[tuple[float, float]], named: bool = False, spare: bool = True) -> None:

@@ -71,11 +71,11 @@ def on_one_thread() -> None:
     How many threads it works with it asks once, when it first works, of the cores that the process may run on. Waiting for
     each other, they cost a small body a third more processor time than it takes, and on a busy machine more time as well.
     """
-    # Only some systems let a process choose its cores.
-    if not hasattr(os, "sched_setaffinity"):
-        return
-    cores = os.sched_getaffinity(0)
-    os.sched_setaffinity(0, {min(cores)})
+    try:
+        cores = os.sched_getaffinity(0)
+        os.sched_setaffinity(0, {min(cores)})
+    except (AttributeError, OSError):
+        return  # Not every system lets a process choose its cores.
     try:
         (Manifold.cube((1.0, 1.0, 1.0)) ^ Manifold.sphere(1.0, 16)).num_tri()
     finally:
