@@ -8,6 +8,7 @@ from __future__ import annotations
 import hashlib
 import itertools
 from collections.abc import Hashable
+from functools import cached_property
 from typing import Any
 
 import manifold3d
@@ -21,6 +22,7 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh
 
 UPRIGHT = 1e-9
+"""Twice the area of a triangle seen from above that is less than this is rounding, mm²: it stands upright."""
 SIMPLIFY = 1e-4
 """Points nearer than this to the line between their neighbours are dropped from a section, mm."""
 STEP = 0.02
@@ -143,15 +145,21 @@ class Slices:
 
     def __init__(self, body: Any, layers: list[tuple[float, float]], named: bool = False, spare: bool = True) -> None:
         self._body, self._layers, self._named, self._spare = body, layers, named, spare
-        self.faces = faces_of(body)
         self.middles = np.array([middle for middle, _ in layers])
         self.run = self._runs()
         self._found: dict[int, Section] = {}
 
+    @cached_property
+    def faces(self) -> Faces:
+        """The triangles of the body."""
+        return faces_of(self._body)
+
     def _runs(self) -> list[int]:
         """Return for every layer the first layer of its run of equal sections."""
-        sloped = np.abs(self.faces.normals[:, 2]) > UPRIGHT
-        lows, highs = np.sort(self.faces.lows[sloped]), np.sort(self.faces.highs[sloped])
+        vertices, triangles = mesh.arrays(self._body)
+        x, y, z = vertices.T[:, triangles.T]
+        sloped = np.abs((x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0])) > UPRIGHT
+        lows, highs = np.sort(z.min(axis=0)[sloped]), np.sort(z.max(axis=0)[sloped])
         # Sloped triangles between two middles: those that begin below the upper less those that end below the lower.
         between = np.searchsorted(lows, self.middles[1:], "left") - np.searchsorted(highs, self.middles[:-1], "right")
         run = [0] if self._layers else []

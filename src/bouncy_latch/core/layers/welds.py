@@ -94,7 +94,7 @@ def _touching(first: Section, second: Section, below: Section | None) -> tuple[T
     if below is None:
         return tuple((_size(part, True), part) for part in _contacts(first, second))
     laid = (part - below.region if near(part, below.region) else part for part in _contacts(first, second))
-    return tuple((float(part.area()), part) for part in laid if part.area() >= SLIVER)
+    return tuple((area, part) for part in laid if (area := float(part.area())) >= SLIVER)
 
 
 def _contacts(first: Section, second: Section) -> list[Any]:
