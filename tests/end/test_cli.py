@@ -13,6 +13,7 @@ import pytest
 from bouncy_latch import cli, listed
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.judge.window import print_window
+from bouncy_latch.core.learn import shapes
 from bouncy_latch.core.process.evidence import Evidence, reading
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
@@ -20,6 +21,7 @@ from bouncy_latch.core.project.bench import Bench
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.project.store import Latch
+from bouncy_latch.core.solids import mesh
 from tests.parts import bearing, block
 
 
@@ -180,6 +182,14 @@ def test_predict_judges_files_made_elsewhere(bouncy, tmp_path):
     assert sum(found["joint"]["p"].values()) == pytest.approx(1, abs=1e-3)
     assert found["weld_area"] == {"stacked": 0, "side": 0, "sag": 0, "unit": "mm²"}
     assert found["sizes"]["ring"]["drawn"] == pytest.approx([28, 28, 8], abs=0.01)
+
+    # A pin in a plate, where the shaft is what gives way.
+    for name, solid in shapes.IN_PLACE[0].build(0.2).items():
+        (tmp_path / f"{name}.stl").write_bytes(meshes.to_stl(mesh.evaluate(solid), name))
+    joint = predicted(*(tmp_path / f"{name}.stl" for name in shapes.IN_PLACE[0].build(0.2)), "--axis", "z")["joint"]
+    force = joint["breakaway"]
+    assert force["weakest"].startswith("the shaft of ")
+    assert joint["breaks_first"] is (force["part"] < min(force["value"], force["tool"]))
 
     gallows = tmp_path / "gallows.stl"
     gallows.write_bytes(meshes.to_stl(block(16, 10, 30) + block(36, 10, 6, (0, 0, 24)), "gallows"))

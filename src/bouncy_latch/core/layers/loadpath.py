@@ -114,7 +114,7 @@ def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float) -> tuple
         found = inside(points, *edges(rings(cut))).reshape(len(radii), _AROUND).mean(axis=1)
         share += found
         ring_area = 2 * math.pi * radii * found * (radii[1] - radii[0])
-        outer = radii[found > 0].max(initial=0.0)
+        outer = float(radii[found > 0].max(initial=0.0))
         if outer > 0:
             polar.append(float((ring_area * radii**2).sum()) / outer)
     capacity = SHEAR_STRENGTH * radii * 2 * math.pi * radii * share * step
