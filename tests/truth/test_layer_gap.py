@@ -9,12 +9,15 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 import shapely
 import trimesh
 
+from bouncy_latch.core.judge import loose
+from bouncy_latch.core.judge.printing import judge
 from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.freedom import Held, freed, moment_at
@@ -123,6 +126,11 @@ def test_what_is_said_of_a_mesh_is_what_is_said_of_its_facing_surfaces(shape, ga
     sliced = predict({name: mesh.evaluate(solid) for name, solid in shape.build(gap).items()}, printer)
     said = freed(sliced, printer, [Held(shape.freedom.arm, shape.strength, gap)])
     assert said.by_hand == pytest.approx(freeing(shape.faces(gap, printer), printer, shape.strength).by_hand, abs=0.1)
+    # As files of somebody's, of which nothing is told but how they move: the parts themselves bear what frees them.
+    bodies = {name: mesh.evaluate(solid) for name, solid in shape.build(gap).items()}
+    found = judge(loose.job_of(bodies, printer, shape.freedom)).freeing
+    bare = replace(found.strength, part=math.inf)
+    assert found.by_hand == pytest.approx(freeing(shape.faces(gap, printer), printer, bare).by_hand, abs=0.1)
 
 
 def test_sections_are_what_trimesh_and_shapely_cut(solved):

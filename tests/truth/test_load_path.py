@@ -47,6 +47,21 @@ def test_a_necked_pin_tears_across_its_layers():
     assert (found.hand, found.unit) == (HAND_PULL, "N")
 
 
+@pytest.mark.parametrize("height", [6.0, 12.0])
+def test_the_tip_of_a_cone_bears_only_what_acts_on_it(height):
+    """Gripped at its base: welds all over a cone of 5 mm hold on by r², so r³ bears the torque of r³ and no tip gives way."""
+    rings = [(k + 0.5) / 200 for k in range(200)]
+    loads = [Load((5 * (1 - part) * math.cos(a), 5 * (1 - part) * math.sin(a), height * part), 1 - part, ("a", "b"))
+             for part in rings for a in (0.2, 1.8, 3.3, 4.9)]
+    bodies = {"a": cylinder(height, 5.0, 0.05), "b": cylinder(height, 14) - cylinder(height + 2, 5.3, z=-1)}
+    found = strength_of(bodies, Freedom("turn"), loads)
+    assert found.weakest == "the shaft of a"
+    assert found.part == pytest.approx(SHEAR_STRENGTH * math.pi * 5.0**3 / 2, rel=0.2)
+    # Pulled by its tip alone it tears off there.
+    torn = strength_of(bodies, Freedom("slide"), [Load((0.0, 0.0, 0.9 * height), 1.0, ("a", "b"))])
+    assert torn.part < LAYER_STRENGTH * math.pi * (0.15 * 5) ** 2
+
+
 def test_nothing_breaks_where_nothing_welds():
     found = strength_of({"a": block(5, 5, 5), "b": block(5, 5, 5, (9, 0, 0))}, Freedom("apart"), [])
     assert math.isinf(found.part)

@@ -2,22 +2,24 @@
 
 Turning: shear on cylinders about the axis, τ·r·(area of the cylinder inside the body), from the weld out to the rim or in
 to the bore, and torsion of sections across the axis for a shaft without a bore. Sliding: tension on sections across the
-direction. Strengths are typical of printed PLA and PETG, from memory.
+direction. A section bears what acts beyond it, seen from the grip, so the tip of a cone need not bear what its base must.
+Strengths are typical of printed PLA and PETG, from memory.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import HAND_ARM, HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.spans import edges, inside, rings
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.solids import mesh, tree
 
 SHEAR_STRENGTH = 20.0
@@ -25,6 +27,8 @@ SHEAR_STRENGTH = 20.0
 LAYER_STRENGTH = 25.0
 """In tension across the layers, MPa (typical, from memory)."""
 _LEVELS, _RADII, _AROUND = 24, 14, 60
+_LEAST = 0.5
+"""Smaller sections are rounding of an end, mm²."""
 _BORE = 0.3
 """Radius below which a body has no bore, mm."""
 
@@ -78,37 +82,53 @@ def _capacity(body: Any, freedom: Freedom, loads: Sequence[Load]) -> tuple[float
     matrix = np.array(upright(freedom)).reshape(3, 4)
     points = np.array([load.point for load in loads]) @ matrix[:, :3].T + matrix[:, 3]
     weights = np.array([load.area for load in loads]) + 1e-12
-    height = float(np.average(points[:, 2], weights=weights))
     box = turned.bounding_box()
     low, high = box[2], box[5]
     levels = low + (np.arange(_LEVELS) + 0.5) / _LEVELS * (high - low)
     cuts = [turned.slice(float(z)) for z in levels]
     if not freedom.turns:
-        return _tension(cuts, levels, height)
-    radius = float(np.average(np.hypot(points[:, 0], points[:, 1]), weights=weights))
-    return _shear(cuts, (high - low) / _LEVELS, radius, float(np.hypot([box[0], box[3]], [box[1], box[4]]).max()))
+        areas = np.array([cut.area() for cut in cuts])
+        return _borne(levels, LAYER_STRENGTH * np.where(areas > _LEAST, areas, 0.0), points[:, 2], weights), "a section"
+    levers = np.hypot(points[:, 0], points[:, 1])
+    shaft = partial(_borne, levels, heights=points[:, 2], shares=weights * np.maximum(levers, 1e-6))
+    return _shear(cuts, (high - low) / _LEVELS, float(np.average(levers, weights=weights)),
+                  float(np.hypot([box[0], box[3]], [box[1], box[4]]).max()), shaft)
 
 
-def _tension(cuts: Sequence[Any], levels: npt.NDArray[np.float64], height: float) -> tuple[float, str]:
-    """Return the least section from the weld to the farther end, times the strength across layers, N."""
-    areas = np.array([cut.area() for cut in cuts])
-    above, below = areas[levels > height], areas[levels < height]
-    # It is gripped where there is more of it.
-    side = above if above.sum() >= below.sum() else below
-    side = side[side > 0.5]
-    return (LAYER_STRENGTH * float(side.min()) if len(side) else math.inf), "a section"
+def _borne(levels: Array, bears: Array, heights: Array, shares: Array) -> float:
+    """Return what acts on a body in all, N or N·mm, when the first of its sections gives way.
+
+    It is gripped on the side where there is more of it, where it is strongest, and there as far from where it is pulled as
+    may be. Every section bears what acts beyond it, seen from there.
+
+    Args:
+        levels, bears: of the sections, where they are, mm, and what each bears (0: there is none), (n,).
+        heights, shares: where it acts, mm, and how much of it, (m,).
+    """
+    pulled = float(np.average(heights, weights=shares))
+    over = levels > pulled
+    side = over if bears[over].sum() >= bears[~over].sum() else ~over
+    strongest = np.flatnonzero(side & (bears >= 0.999 * bears[side].max(initial=0.0)))
+    grip = levels[strongest[np.abs(levels[strongest] - pulled).argmax()]] if len(strongest) else pulled
+    beyond = np.where(levels < grip, heights[:, None] <= levels, heights[:, None] >= levels)
+    parts = (shares[:, None] * beyond).sum(axis=0) / shares.sum()
+    real = (bears > 0) & (parts > 0)
+    return float((bears[real] / parts[real]).min(initial=math.inf))
 
 
-def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float) -> tuple[float, str]:
-    """Return the least torque that shears the body on a cylinder between weld and grip, N·mm."""
+def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float, shaft: Callable[[Array], float]) -> tuple[float, str]:
+    """Return the least torque that shears the body on a cylinder between weld and grip, N·mm.
+
+    ``shaft``: tells what a body without a bore bears from what its sections bear.
+    """
     # Where the weld sits on the outside of a body, it is gripped inside (its bore or its shaft); else at its rim.
     radii = np.linspace(_BORE, rim, _RADII * 3)
     around = np.linspace(0, 2 * math.pi, _AROUND, endpoint=False)
     circle = np.c_[np.cos(around), np.sin(around)]
     points = (radii[:, None, None] * circle[None]).reshape(-1, 2)
     share = np.zeros(len(radii))
-    polar = []
-    for cut in cuts:
+    polar = np.zeros(len(cuts))
+    for number, cut in enumerate(cuts):
         if cut.is_empty():
             continue
         found = inside(points, *edges(rings(cut))).reshape(len(radii), _AROUND).mean(axis=1)
@@ -116,7 +136,7 @@ def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float) -> tuple
         ring_area = 2 * math.pi * radii * found * (radii[1] - radii[0])
         outer = float(radii[found > 0].max(initial=0.0))
         if outer > 0:
-            polar.append(float((ring_area * radii**2).sum()) / outer)
+            polar[number] = float((ring_area * radii**2).sum()) / outer
     capacity = SHEAR_STRENGTH * radii * 2 * math.pi * radii * share * step
     body = share > 0.02 * max(share.max(), 1e-9)
     inner, outer = radii[body & (radii < radius)], radii[body & (radii > radius)]
@@ -126,4 +146,4 @@ def _shear(cuts: Sequence[Any], step: float, radius: float, rim: float) -> tuple
     if len(inner) and inner[0] > 2 * _BORE:
         zone = body & (radii < radius)
         return float(capacity[zone].min()), "the bore"
-    return (SHEAR_STRENGTH * min(polar), "the shaft") if polar else (math.inf, "")
+    return (shaft(SHEAR_STRENGTH * polar), "the shaft") if polar.any() else (math.inf, "")
