@@ -19,6 +19,7 @@ import numpy as np
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
+from bouncy_latch.core.layers.welds import near
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
@@ -231,7 +232,7 @@ class VirtualPrinter:
         Side by side in a layer ``thick`` mm high, or one on the other (None).
         """
         found = [np.zeros((0, 3))]
-        for part in (first ^ second).decompose() if _meet(first, second) else ():
+        for part in (first ^ second).decompose() if near(first, second) else ():
             area = float(part.area())
             if area < 1e-3:
                 continue
@@ -247,14 +248,6 @@ class VirtualPrinter:
             levers = np.array([arm((x, y, height)) for x, y in points.tolist()])
             found.append(np.c_[points, size * self.hidden.bond * levers / len(points)])
         return np.concatenate(found)
-
-
-def _meet(first: Any, second: Any) -> bool:
-    """Whether the boxes round two regions overlap."""
-    if first.is_empty() or second.is_empty():
-        return False
-    a, b = first.bounds(), second.bounds()
-    return bool(a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3])
 
 
 def _summed(held: Array) -> float:
