@@ -241,7 +241,7 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     except UserError as error:
         notes = [f"its sizes could not be remembered: {error.sentence}"]
     cost = coupon.estimate(chosen)
-    say({"param": coupon.param, "steps": [s.value for s in coupon.stepped],
+    say({"param": coupon.param, "steps": [s.value for s in coupon.stepped], "square": [s.value for s in coupon.square],
           "measure": [{"feature": s.feature, "nominal": s.value} for s in coupon.measured],
           "fits": [s.value for s in coupon.felt],
           "estimate": {"minutes": round(cost.minutes, 1), "grams": round(cost.grams, 1), "formula": cost.formula},

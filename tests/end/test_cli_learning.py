@@ -7,6 +7,9 @@ import json
 import pytest
 
 from bouncy_latch.core.formats import foreign, meshes
+from bouncy_latch.core.learn import written
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.process.population import built_in
 from tests.end.test_cli import run
 
 HINGE = "knuckle-hinge"
@@ -32,6 +35,7 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     names = [name for name, _ in meshes.names_in_3mf((tmp_path / "first-ladder.3mf").read_bytes())]
     assert len(names) == 11
 
+    assert made["square"] == made["steps"][3:], "the widest one shows what the foot does"
     assert made["fits"] == [0.0, 0.1, 0.17, 0.24, 0.32]
     entered = bouncy("evidence", "ladder", "first", *HERON, "--outcomes", "welded, welded, tool, by hand",
                      "--fits", "hammer,-,pushed,snug,-", "--readings", "; 8,21 8.19 8.2")
@@ -40,6 +44,10 @@ def test_a_first_ladder_goes_out_comes_back_and_changes_the_answer(bouncy, tmp_p
     kept = bouncy("evidence", "show")
     sizes = json.loads(next(each for each in kept["results"] if each["kind"] == HINGE)["params"])
     assert (sizes["knuckles"], sizes["length"]) == (2, 14), "a step keeps the ladder's sizes, not the test piece's"
+    widest = {float(each["value"]): json.loads(each["params"]) for each in kept["results"] if each["kind"] == HINGE}
+    assert [value for value, params in widest.items() if params.get("bed_chamfer") == 0] == made["square"]
+    again = written.step_result(tmp_path / "data", registry.kind(HINGE), built_in()[0], f"{made['square'][0]:g}", "free")
+    assert json.loads(again.params)["bed_chamfer"] == 0, "asked for by its size, it is the step that was written"
     assert kept["readings"][0]["nominal"] == 8
     learnt = bouncy("evidence", "learn")
     assert learnt["evidence"] == 8

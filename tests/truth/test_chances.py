@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -13,13 +14,13 @@ from bouncy_latch.core.freedom import TURN, Freedom
 from bouncy_latch.core.layers import bonding, facing
 from bouncy_latch.core.layers.bonding import TOUCH
 from bouncy_latch.core.layers.breakaway import Resistance, cure, outcome_chances
-from bouncy_latch.core.layers.facing import Facing, Strength
+from bouncy_latch.core.layers.facing import Facing, Strength, bed_faces, moments
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.joint import Joint, Place
 from bouncy_latch.core.layers.likelihood import PrintedInPlace
 from bouncy_latch.core.layers.predict import predict
 from bouncy_latch.core.learn import situations
-from bouncy_latch.core.numbers import closed_in
+from bouncy_latch.core.numbers import about_cdf, closed_in
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread
 from bouncy_latch.core.solids import mesh as solids
@@ -102,6 +103,24 @@ def test_a_thin_ring_peels_over_the_length_of_a_beam_on_an_elastic_foundation(de
     assert k * down.max() == pytest.approx(own / 2, rel=0.01)
     assert own == pytest.approx(beta, abs=0.02)
     assert pytest.approx(2 / own, rel=0.4) == bonding.PEEL_FRONT
+
+
+def test_how_a_foot_fades_hardly_counts_for_what_stands_square(heron):
+    """The foot at which a bearing of 9 mm comes by hand, fading by 0.35 to 0.65 from layer to layer."""
+    feet, limit = np.linspace(0.0, 0.5, 101), math.log(280.0)
+    for gap in (0.35, 0.45):
+        faces = bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, heron, (0.0, 0.0), math.pi / 4)
+        found = []
+        for fade in (0.35, 0.5, 0.65):
+            faded = [replace(face, foot=faces[0].foot * fade**layer) for layer, face in enumerate(faces)]
+            held = moments(faded, heron, np.full(len(feet), 0.05), feet)
+            found.append(float(np.interp(limit, np.log(np.maximum(held, 1e-9)), feet)))
+        assert np.ptp(found) < 0.006
+
+
+def test_the_quick_normal_distribution_is_within_what_its_authors_say():
+    x = np.linspace(-8, 8, 4001)
+    assert np.abs(about_cdf(x) - stats.norm.cdf(x)).max() < 1.5e-4
 
 
 def test_a_chamfer_makes_a_foot_harmless_and_says_which(heron):

@@ -19,7 +19,7 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, OFF, ONE_LAYER, OWN_ERROR, RESTS, TAKEN, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, ONE_LAYER, OWN_ERROR, RESTS, TAKEN, learn, prior, start
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.study import (
     BLIND,
@@ -33,6 +33,7 @@ from bouncy_latch.core.learn.study import (
     unknown,
 )
 from bouncy_latch.core.learn.tally import agreement, brier, calibration, rows
+from bouncy_latch.core.learn.told import OFF, SLIP
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result
@@ -307,8 +308,9 @@ def test_a_virtual_ladder_can_be_stopped_and_repeats_itself():
     assert first == again
     for kind, names in ((KIND.id, OUTCOMES), (FIT_PEG, FELT.names)):
         ranks = [names.index(item.outcome) for item in first if isinstance(item, Result) and item.kind == kind]
+        chamfered = ranks[:-1] if kind == KIND.id else ranks
         assert len(ranks) >= 4
-        assert ranks == sorted(ranks)
+        assert chamfered == sorted(chamfered), "the widest step of the hinge stands square on the bed"
     assert sum(isinstance(item, Reading) for item in first) == 6
     with pytest.raises(Cancelled):
         print_ladder(VirtualPrinter(machine(9), 9), coupon, STRANGER, 2, progress=lambda part: part < 0.3)
@@ -490,16 +492,67 @@ def test_the_spread_of_readings_reaches_the_margin(solved):
     assert all(isinstance(getattr(HERON, name), Spread) for name in NAMES)
 
 
-@pytest.mark.parametrize("bed_chamfer", [0.4, 0.0])
-def test_one_outcome_asked_alone_has_the_chance_it_has_among_all(bed_chamfer):
-    piece = Result("2026-10-01", "p", "knuckle-hinge", "gap", 0.24, "free", params=f'{{"bed_chamfer": {bed_chamfer}}}')
-    growths, factors = np.linspace(-0.05, 0.25, 31), np.linspace(-1.5, 1.0, 7)
+@pytest.mark.parametrize("bed_chamfer", [0.6, 0.0])
+def test_outcomes_at_a_foot_that_is_known_are_those_of_a_printer_that_has_it(bed_chamfer):
+    """Between the tabulated feet, and over all of them, against printers of one foot each."""
+    piece = Result("2026-10-01", "p", "knuckle-hinge", "gap", 0.34, "free", params=f'{{"bed_chamfer": {bed_chamfer}}}')
+    growths, factors, feet = np.linspace(-0.05, 0.25, 31), np.linspace(-1.5, 1.0, 7), np.array([0.13, 0.22, 0.31])
     found = printed(piece, STRANGER)
-    every = found.chances(growths, factors)
+    assert np.allclose(found.chances(growths, factors).sum(axis=2), 1)
+    assert found.term == ("" if bed_chamfer else "elephant_foot")
+    for at, foot in enumerate(feet):
+        own = printed(piece, STRANGER.model_copy(update={"elephant_foot": Spread(mean=float(foot), sd=0.0)}))
+        exact = own.chances(growths, factors)
+        for rank in range(len(OUTCOMES)):
+            given = found.chance_given(rank, growths, factors, feet[None, :])
+            off = np.abs(given[:, 0 if bed_chamfer else at] - exact[:, :, rank])
+            assert (off.max() < 0.05, off.mean() < 0.005) == (True, True), (foot, rank)
 
-    assert np.allclose(every.sum(axis=2), 1)
-    for rank in range(len(OUTCOMES)):
-        assert np.allclose(found.chance_of(rank, growths, factors), every[:, :, rank])
+
+def test_a_step_square_on_the_bed_teaches_the_foot():
+    """What comes free there has a small foot, what holds a large one; a chamfered step knows none."""
+    block = [reading("outside", 10.0, 10.2, 10.2, 10.2), reading("first layer", 10.0, 10.62, 10.58, 10.6)]
+    before = learn(STRANGER, block).belief
+    coupon = ladders.first(KIND, STRANGER, (0.15, 0.22, 0.29, 0.4))
+    square, plain = coupon.stepped[-1], ladders.piece_sizes(KIND, 0.4)[1]
+    assert [step.value for step in coupon.square] == [square.value] == [0.4]
+    seen = {(params, outcome): learn(STRANGER, [*block, Result("2026-10-01", "p", KIND.id, "gap", 0.4, outcome, params=params)]
+                                     ).belief for params in (square.params, plain) for outcome in ("free", "needs a tool")}
+    foot = {key: belief.spread("elephant_foot") for key, belief in seen.items()}
+    was = before.spread("elephant_foot")
+    assert foot[square.params, "free"].mean < was.mean < foot[square.params, "needs a tool"].mean
+    assert foot[square.params, "free"].mean < foot[square.params, "needs a tool"].mean - 0.3 * was.sd
+    assert foot[plain, "free"].mean == pytest.approx(was.mean, abs=0.003)
+
+
+def test_what_depends_on_a_term_is_integrated_as_by_brute_force():
+    """Outcomes of a square step on a stranger without calipers, against a fine grid of growth, weld factor and foot."""
+    params = ladders.piece_sizes(KIND, 0.36, square=True)[1]
+    items = [Result("2026-10-01", "p", KIND.id, "gap", 0.36, outcome, params=params) for outcome in ("free", "frees by hand")]
+    found = learn(STRANGER, items).belief
+    mean, cov, factor_sd = prior(STRANGER)
+    foot = NAMES.index("elephant_foot")
+    growths = mean[0] + math.sqrt(cov[0, 0]) * np.linspace(-4, 4, 161)
+    factors, parts = factor_sd * np.linspace(-4, 4, 33), np.linspace(-3.0, 3.0, 61)
+    feet = mean[foot] + math.sqrt(cov[foot, foot]) * parts
+    likelihood = printed(items[0], STRANGER)
+    likely = np.ones((len(growths), len(feet), len(factors)))
+    for item in items:
+        rank = OUTCOMES.index(item.outcome)
+        likely *= (1 - SLIP) * likelihood.chance_given(rank, growths, factors, feet[None, :]) + SLIP / len(OUTCOMES)
+    step = float(growths[1] - growths[0])
+    kernel = np.exp(-0.5 * (step * np.arange(-9, 10) / OFF) ** 2)
+    padded = np.pad(likely, ((9, 9), (0, 0), (0, 0)), mode="edge")
+    likely = sum(w * padded[i:i + len(growths)] for i, w in enumerate(kernel / kernel.sum()))
+    prior_of = [np.exp(-0.5 * ((values - values.mean()) / sd) ** 2)
+                for values, sd in ((growths, math.sqrt(cov[0, 0])), (feet, math.sqrt(cov[foot, foot])), (factors, factor_sd))]
+    weights = likely * np.einsum("g,v,w->gvw", *prior_of)
+    weights /= weights.sum()
+    for name, values, axes in (("growth", growths, (1, 2)), ("elephant_foot", feet, (0, 2))):
+        own = weights.sum(axis=axes)
+        middle = float(own @ values)
+        assert found.spread(name).mean == pytest.approx(middle, abs=0.006), name
+        assert found.spread(name).sd == pytest.approx(math.sqrt(own @ (values - middle) ** 2), rel=0.08), name
 
 
 def test_jaws_rest_less_far_out_on_one_layer_than_on_many():

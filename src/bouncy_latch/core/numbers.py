@@ -28,6 +28,22 @@ def cdf(x: npt.ArrayLike) -> Array:
     return 0.5 * (1.0 + np.asarray(_erf(np.asarray(x, dtype=np.float64) / math.sqrt(2.0)), dtype=np.float64))
 
 
+def about_cdf(x: Array) -> Array:
+    """Return Φ(x), elementwise, within 0.00014, many times faster than :func:`cdf`.
+
+    Source: S. R. Bowling, M. T. Khasawneh, S. Kaewkuekool and B. R. Cho, "A logistic approximation to the cumulative normal
+    distribution", Journal of Industrial Engineering and Management 2 (2009).
+    """
+    found = x * x
+    found *= 0.03528
+    found += 0.7988
+    found *= x
+    np.tanh(found, out=found)
+    found += 1.0
+    found *= 0.5
+    return found
+
+
 def normal_nodes(count: int) -> tuple[Array, Array]:
     """Return values of a standard normal variable and their weights, both (count,), sum 1 (Gauss–Hermite)."""
     nodes, weights = np.polynomial.hermite_e.hermegauss(count)

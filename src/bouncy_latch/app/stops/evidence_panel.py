@@ -11,11 +11,12 @@ from bouncy_latch.app.records import Record, RecordTable
 from bouncy_latch.app.session import Session
 from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn import ladders, written
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
 from bouncy_latch.core.process.evidence import BY_HAND, FEATURES, UNITS, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
+from bouncy_latch.core.project.folders import data_folder
 
 SHORTEST, WIDEST = 14, 260
 """Letters of what was measured that are always seen, and its greatest width, px."""
@@ -108,7 +109,8 @@ class EvidencePanel(QWidget):
         try:
             process, outcome = self._session.project.process, self.outcome.currentText()
             made = [ladders.fit_result(process, step, outcome) if self.ladder.currentData()
-                    else ladders.step_result(kind, process, step, outcome) for step in self.step.text().split() or [""]]
+                    else written.step_result(data_folder(), kind, process, step, outcome)
+                    for step in self.step.text().split() or [""]]
         except UserError as error:
             self._say(error.sentence)
             return

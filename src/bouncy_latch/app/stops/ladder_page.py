@@ -32,6 +32,7 @@ from bouncy_latch.core.checks import OK
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import written
 from bouncy_latch.core.learn.belief import FIT_PEG, learn, scale_of
+from bouncy_latch.core.learn.ladders import meets_bed
 from bouncy_latch.core.learn.written import Written
 from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.process import readings
@@ -277,6 +278,10 @@ class LadderPage(QWidget):
             group.addButton(made)
             grid.addWidget(made, row, column)
             self.outcome_buttons[asked.kind, asked.value, outcome] = made
+        if meets_bed(asked.kind, asked.params):
+            square = label("square", "quiet")
+            square.setToolTip("Its edges on the bed have no chamfer: it shows what the elephant foot does")
+            grid.addWidget(square, row, len(scale.names) + 1)
         grid.setColumnStretch(len(scale.names) + 1, 1)
 
     # -- what was said of it -----------------------------------------------------------------------------------------

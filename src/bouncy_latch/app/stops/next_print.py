@@ -130,7 +130,8 @@ class NextPrint(QFrame):
         def plan(_report: Any) -> tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]:
             steps = ladders.telling_steps(kind, process, belief, 4 if fresh else 5)
             made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
-            return made, made.estimate(process), ladders.expected_spread(kind, process, belief, steps), _seen_from_above(made)
+            narrower = ladders.expected_spread(kind, process, belief, steps, square=fresh)
+            return made, made.estimate(process), narrower, _seen_from_above(made)
 
         self._plan_lane.start(plan)
 

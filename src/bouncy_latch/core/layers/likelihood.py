@@ -6,20 +6,25 @@ from collections.abc import Callable, Sequence
 from functools import cached_property, reduce
 
 import numpy as np
+from numpy.typing import NDArray
 
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, foot_nodes, nodes_of, spread_with_peeling
-from bouncy_latch.core.layers.facing import parted_moments
+from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength, nodes_of, spread_with_peeling
+from bouncy_latch.core.layers.facing import moments
 from bouncy_latch.core.layers.joint import Joint
-from bouncy_latch.core.numbers import Array, cdf
+from bouncy_latch.core.numbers import Array, about_cdf, cdf
 from bouncy_latch.core.outcomes import IN_PLACE, Scale
 from bouncy_latch.core.process.profile import Process, Spread
 
 RESIDUAL = 0.15
 """Spread of the logarithm of the bond from one print to the next on one printer (common practice, no source)."""
 RATTLE_SD = 0.04
-_FEET, _SAME = 3, 0.15
-"""Elephant feet that stand for their spread, and the logarithm by which breakaways must differ for a foot to count."""
+_FEET, _REACH = 25, 3.0
+"""Elephant feet at which a breakaway is tabulated, and to how many standard deviations of what is known of them."""
+_COUNTS, _SAME, _FELT = 2.0, 0.15, 1.0
+"""A foot counts where one so many standard deviations off changes the logarithm of a breakaway by so much, be that no further
+below what is felt or above what a tool breaks than so much."""
+FOOT = "elephant_foot"
 TABLE = np.linspace(-0.4, 0.7, 111)
 """Growths at which a breakaway is tabulated, mm per side."""
 
@@ -46,9 +51,17 @@ class Row:
 
 
 class Likelihood:
-    """Chances of outcomes over growth and weld strength; the base of what kinds give."""
+    """Chances of outcomes over growth and weld strength; the base of what kinds give.
+
+    Some depend on one number more of a process, a :class:`Spread`: ``term`` is its name, empty where none counts.
+    """
 
     scale: Scale = IN_PLACE
+
+    @property
+    def term(self) -> str:
+        """The number besides growth and weld factor on which its outcomes depend; empty for none."""
+        return ""
 
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome at every growth (mm per side) and weld factor (a logarithm), (G, W, outcomes)."""
@@ -57,6 +70,10 @@ class Likelihood:
     def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
         """Return the chance of one outcome, by its place on the scale, (G, W)."""
         return np.asarray(self.chances(growths, factors)[:, :, outcome])
+
+    def chance_given(self, outcome: int, growths: Array, factors: Array, values: Array) -> Array:
+        """Return the chance of one outcome at every growth and ``values`` (G, V) of its term there, (G, V, W or 1)."""
+        raise NotImplementedError
 
 
 @frozen
@@ -77,8 +94,8 @@ class OfTerm(Likelihood):
     """Outcomes that growth and one more number of a process decide, and no weld has a part in.
 
     Attributes:
-        name: of that number, a :class:`Spread` of the process. spread: what is known of it.
-        at: their chances at growths (G,) and its values (V,), (G, V, outcomes).
+        name: of that number. spread: what is known of it.
+        at: their chances at growths (G,) and its values, (V,) or (G, V), (G, V, outcomes).
     """
 
     name: str
@@ -91,6 +108,15 @@ class OfTerm(Likelihood):
         values, weights = nodes_of(self.spread)
         found = np.einsum("gvk,v->gk", self.at(np.asarray(growths, dtype=np.float64), values), weights)
         return np.repeat(found[:, None, :], len(factors), axis=1)
+
+    @property
+    def term(self) -> str:
+        """Its name."""
+        return self.name
+
+    def chance_given(self, outcome: int, growths: Array, factors: Array, values: Array) -> Array:
+        """Return the chance of one outcome at every growth and its values (G, V) there, (G, V, 1)."""
+        return self.at(growths, values)[:, :, outcome, None]
 
 
 _NEEDED = ((2,), (1, 2), (0, 1), (0,), (0,))
@@ -106,17 +132,30 @@ class PrintedInPlace(Likelihood):
 
     @cached_property
     def rows(self) -> tuple[tuple[float, tuple[Row, ...]], ...]:
-        """The joints, tabulated for every elephant foot that may be, with its weight; one where none stands on the bed."""
-        stands = any(face.foot for joint in self.joints for face in joint.faces)
-        feet, weights = foot_nodes(self.process, _FEET) if stands else (np.array([self.process.elephant_foot.mean]), np.ones(1))
-        found = [tuple(
-            row_of(*parted_moments(joint.faces, self.process, TABLE, np.full(len(TABLE), foot)), joint.strength,
-                   joint.least_gap, joint.across)
-            for joint in self.joints) for foot in feet]
-        middle = found[len(found) // 2]
-        if all(_alike(row, other) for rows in found for row, other in zip(rows, middle, strict=True)):
-            return ((1.0, middle),)
-        return tuple((float(weight), rows) for weight, rows in zip(weights, found, strict=True))
+        """The joints, tabulated for rising elephant feet (mm a side); for one where none counts."""
+        foot = self.process.elephant_foot
+        if not foot.sd or not any(face.foot for joint in self.joints for face in joint.faces):
+            return self._tabulated(np.array([foot.mean]))
+        near = self._tabulated(np.maximum(foot.mean + foot.sd * np.array([-_COUNTS, 0.0, _COUNTS]), 0.0))
+        middle = near[1][1]
+        if all(_alike(row, other) for _, rows in near for row, other in zip(rows, middle, strict=True)):
+            return (near[1],)
+        return self._tabulated(np.linspace(max(foot.mean - _REACH * foot.sd, 0.0), foot.mean + _REACH * foot.sd, _FEET))
+
+    def _tabulated(self, feet: Array) -> tuple[tuple[float, tuple[Row, ...]], ...]:
+        rows = []
+        for joint in self.joints:
+            standing = [face for face in joint.faces if face.foot]
+            above = moments([face for face in joint.faces if not face.foot], self.process, TABLE)
+            peeled = (moments(standing, self.process, np.tile(TABLE, len(feet)), np.repeat(feet, len(TABLE)))
+                      if standing else np.zeros(len(feet) * len(TABLE))).reshape(len(feet), -1)
+            rows.append([row_of(above, each, joint.strength, joint.least_gap, joint.across) for each in peeled])
+        return tuple((float(foot), own) for foot, own in zip(feet, zip(*rows, strict=True), strict=True))
+
+    @cached_property
+    def _feet(self) -> Array:
+        """The feet of the rows, (F,)."""
+        return np.array([foot for foot, _ in self.rows])
 
     @cached_property
     def _pairs(self) -> tuple[tuple[Array, Array, Row], ...]:
@@ -124,49 +163,66 @@ class PrintedInPlace(Likelihood):
         return tuple((np.stack([row.log_moments for row in rows]), 1 / np.stack([row.spread for row in rows]), rows[0])
                      for rows in zip(*(rows for _, rows in self.rows), strict=True))
 
+    @property
+    def term(self) -> str:
+        """The elephant foot where it counts."""
+        return FOOT if len(self.rows) > 1 else ""
+
     def chances(self, growths: Array, factors: Array) -> Array:
         """Return the chance of every outcome, (G, W, 5)."""
-        below, weights = self._below((0, 1, 2), growths, factors)
-        unfelt, by_hand, by_tool = self._mean(below, weights)
-        rattles = self._rattles(below[0], weights, growths)
-        return np.stack([1 - by_tool, by_tool - by_hand, by_hand - unfelt, unfelt - rattles, rattles], axis=2)
+        return np.stack([self.chance_of(outcome, growths, factors) for outcome in range(len(_NEEDED))], axis=2)
 
     def chance_of(self, outcome: int, growths: Array, factors: Array) -> Array:
-        """Return the chance of one outcome, (G, W), without working out those that it does not need."""
-        below, weights = self._below(_NEEDED[outcome], growths, factors)
-        if outcome >= 3:
-            rattles = self._rattles(below[0], weights, growths)
-            return rattles if outcome == 4 else np.asarray(self._mean(below, weights)[0] - rattles)
-        means = self._mean(below, weights)
-        return np.asarray(means[1] - means[0] if outcome else 1 - means[0])
+        """Return the chance of one outcome, (G, W), without working out what it does not need."""
+        foot = self.process.elephant_foot
+        values, weights = nodes_of(foot) if self.term else (self._feet, np.ones(1))
+        return np.asarray(np.einsum("gvw,v->gw", self.chance_given(outcome, growths, factors, values[None, :]), weights))
 
-    def _below(self, picked: tuple[int, ...], growths: Array, factors: Array) -> tuple[Array, Array]:
-        """Return the chances that what holds stays below the picked limits (of those, F, G, W), and the feet's weights (F,)."""
-        weights = np.array([weight for weight, _ in self.rows])
-        each_below = []
-        place = np.clip((growths - TABLE[0]) / (TABLE[1] - TABLE[0]), 0, len(TABLE) - 1.000001)
-        low = place.astype(int)
-        part = place - low
-        for table, sharp, row in self._pairs:
-            log_moment = table[:, low] * (1 - part) + table[:, low + 1] * part
-            each = sharp[:, low, None]
-            off = (row.limits[list(picked), None, None] - log_moment)[..., None] * each
-            each_below.append(cdf(off - factors * each))
-        return reduce(np.minimum, each_below), weights
-
-    def _mean(self, below: Array, weights: Array) -> Array:
-        return np.asarray(np.einsum("kfgw,f->kgw", below, weights))
-
-    def _rattles(self, unfelt: Array, weights: Array, growths: Array) -> Array:
-        """Return the chance of rattling, (G, W): one joint has play enough, and what holds is not felt (F, G, W)."""
+    def chance_given(self, outcome: int, growths: Array, factors: Array, values: Array) -> Array:
+        """Return the chance of one outcome at every growth and elephant foot (G or 1, V) there, mm, (G, V, W)."""
+        below = self._below(_NEEDED[outcome], growths, factors, values)
+        if outcome < 3:
+            return np.asarray(below[1] - below[0] if outcome else 1 - below[0])
         loose = np.max([row.rattles(growths) for _, _, row in self._pairs], axis=0)
-        return np.asarray(np.einsum("fgw,f->gw", np.minimum(unfelt, loose[:, None]), weights))
+        rattles = np.minimum(below[0], loose[:, None, None])
+        return np.asarray(rattles if outcome == 4 else below[0] - rattles)
+
+    def _below(self, picked: tuple[int, ...], growths: Array, factors: Array, feet: Array) -> Array:
+        """Return the chances that what holds stays below the picked limits, (of those, G, V, W), at feet (G or 1, V)."""
+        low, part = _between(growths, TABLE)
+        first, share = _between(feet, self._feet) if self.term else (0, 0.0)
+        each_below = []
+        for table, sharp, row in self._pairs:
+            # First between growths, for every foot of the table, then between feet.
+            log_moment = _mixed(table[:, low] * (1 - part) + table[:, low + 1] * part, first, share)
+            each = _mixed(sharp[:, low], first, share)[..., None]
+            off = (row.limits[list(picked), None, None] - log_moment)[..., None] - factors
+            off *= each
+            each_below.append(about_cdf(off))
+        return reduce(np.minimum, each_below)
+
+
+def _mixed(table: Array, first: NDArray[np.int64] | int, share: Array | float) -> Array:
+    """Return what a table (F, G) says at places between its feet, (G, V), for :func:`_between` of them (G or 1, V); (G, 1) for
+    the first one."""
+    if isinstance(first, int):
+        return np.asarray(table[first][:, None])
+    across = np.arange(table.shape[1])[:, None]
+    return np.asarray(table[first, across] * (1 - share) + table[first + 1, across] * share)
+
+
+def _between(values: Array, table: Array) -> tuple[NDArray[np.int64], Array]:
+    """Return the place in an even rising table below every value, and how far on to the next one it lies, 0 to 1."""
+    place = np.minimum(np.maximum((values - table[0]) / (table[1] - table[0]), 0.0), len(table) - 1.000001)
+    low = place.astype(np.int64)
+    return low, place - low
 
 
 def _alike(row: Row, other: Row) -> bool:
     """Whether two rows say the same as far as anybody feels: a bed chamfer makes all feet alike."""
-    felt = float(row.limits[0]) - 1.0
-    return bool((np.abs(np.maximum(row.log_moments, felt) - np.maximum(other.log_moments, felt)) < _SAME).all())
+    least, most = float(row.limits[0]) - _FELT, float(row.limits[2]) + _FELT
+    off = np.minimum(np.maximum(row.log_moments, least), most) - np.minimum(np.maximum(other.log_moments, least), most)
+    return bool((np.abs(off) < _SAME).all())
 
 
 def row_of(above: Array, peeled: Array, strength: Strength, least: float, across: bool = False) -> Row:

@@ -116,9 +116,9 @@ class Screwed:
         return np.asarray(found if weights is None else weights @ found)
 
     def by_flank(self, growths: Array, flanks: Array) -> Array:
-        """Return the chances of every outcome at growths (n,) and flank terms (f,), (n, f, 5)."""
+        """Return the chances of every outcome at growths (n,) and flank terms (f,) or (n, f), (n, f, 5)."""
         term, (roughs, shares) = self.process.hole_term, fits.rough_nodes(self.process)
-        growth, flank = growths[:, None, None, None], flanks[None, :, None, None]
+        growth, flank = growths[:, None, None, None], np.atleast_2d(flanks)[:, :, None, None]
         hole = np.maximum(term.mean + term.sd * _HOLES, 0.0)[None, None, :, None]
         torque = np.maximum(self.torque(growth, np.array(roughs), hole, flank), 1e-6)
         parts = np.outer(_HOLE_WEIGHTS, shares)

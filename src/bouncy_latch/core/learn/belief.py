@@ -4,14 +4,15 @@ Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges 
 modulus and a weld factor w (logarithm of how much stronger welds are than the process says). Readings are linear in all but
 the last and update a Gaussian in closed form. Jaws rest on high points, outside and in a hole, so a reading tells g + r; only
 outcomes tell the two apart, and how far readings at several places differ.
-Outcomes are ordered classes whose chances the print prediction gives at every g and w; they update a grid over the two, and
-the other numbers follow by their covariance with g. One outcome in :data:`SLIP` is taken for a slip of the record.
+Outcomes are ordered classes whose chances the print prediction gives at every g and w, and those of surfaces that meet the bed
+at every e; they update a grid over these, and the other numbers follow by their covariance. One outcome in :data:`SLIP` is
+taken for a slip of the record.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
 from itertools import combinations
 from typing import Any
@@ -23,7 +24,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.likelihood import RESIDUAL
 from bouncy_latch.core.learn.printed import Silent, printed
-from bouncy_latch.core.learn.told import SLIP, TERMS, Told, taught, together, told_by, values_of
+from bouncy_latch.core.learn.told import SLIP, TERMS, Known, Told, followed, said_by, taught, values_of
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
@@ -38,8 +39,6 @@ ONE_LAYER = 0.82
 """How far jaws on the first layer rest out, as part of how far they do on the block above it. The highest peaks of two sides
 with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2: it is 0.18 of what
 a boss shows less (expected greatest of normal values; H. L. Harter, "Expected values of normal order statistics", 1961)."""
-OFF = 0.024
-"""How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
 TAKEN = 0.016
 """How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to
 0.03 on a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
@@ -216,58 +215,45 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     results = [item for item in items if isinstance(item, Result) and item not in fitted]
     if len(results) > MANY:
         import scipy.special  # noqa: F401 - the fast Φ; for a few results loading it would cost more than it saves
-    growths = mean[0] + math.sqrt(cov[0, 0]) * np.linspace(-_REACH, _REACH, _G)
-    factors = factor_sd * np.linspace(-_REACH, _REACH, _W)
-    log_weights = -0.5 * ((growths - mean[0]) ** 2 / cov[0, 0])[:, None] - 0.5 * ((factors / factor_sd) ** 2)[None, :]
+    known = _before(mean, cov, factor_sd)
     told: list[Told] = []
-    known: dict[tuple[str, ...], Told] = {}
-    terms = {name: values_of(mean, cov, NAMES.index(name)) for name in TERMS}
+    seen: dict[tuple[str, ...], Told] = {}
+    outcomes = {kind_id: scale_of(kind_id).names for kind_id in {item.kind for item in results}}
     for item in results:
-        names = scale_of(item.kind).names
+        names = outcomes[item.kind]
         if item.outcome not in names:
             unused.append(f"{item.kind} {item.param} {item.value:g}: no more than noted")
             continue
         try:
             design = (item.kind, item.param, f"{item.value:g}", item.params, item.outcome)
-            if design not in known:
-                known[design] = told_by(item, printed(item, process), names.index(item.outcome), (growths, factors), terms)
+            if design not in seen:
+                seen[design] = known.told(item, printed(item, process), names.index(item.outcome))
         except (UserError, ValueError) as error:
             why = "no more than noted" if isinstance(error, Silent) else "its kind or sizes are not known here"
             unused.append(f"{item.kind} {item.param} {item.value:g}: {why}")
             continue
-        told.append(replace(known[design], item=item))
+        told.append(seen[design] if seen[design].item is item else replace(seen[design], item=item))
         used.append(item)
-    weights = _weighed(log_weights, together(told, terms, log_weights), growths)
-    mean, cov = _followed(mean, cov, growths, weights.sum(axis=1))
-    for name, (values, own) in terms.items():
-        shown = [each.likely for each in told if each.term == name]
-        if shown:
-            likely = own * np.prod(shown, axis=0)
-            mean, cov = taught(mean, cov, NAMES.index(name), growths, weights.sum(axis=1), values, likely)
+    said = said_by(told)
+    weights = known.weights(said)
+    mean, cov = followed(mean, cov, known.growths, weights.sum(axis=1))
+    for name in filter(None, said):
+        mean, cov = taught(mean, cov, NAMES.index(name), known.growths, known.terms[name][0], known.joint(said, name))
     overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
-    belief = Belief(mean, cov, growths, factors, weights, len(told) + len(fitted),
+    belief = Belief(mean, cov, known.growths, known.factors, weights, len(told) + len(fitted),
                     sum(isinstance(i, Reading) for i in used), overhang, _plastic(process, measured),
                     scatter is not None)
-    doubts = _doubts(weights, told, lambda rest: _weighed(log_weights, together(rest, terms, log_weights), growths), terms)
-    return Learnt(belief, tuple(doubts), tuple(unused), tuple(used))
+    return Learnt(belief, tuple(_doubts(weights, told, said, known)), tuple(unused), tuple(used))
 
 
-def _weighed(log_prior: Array, outcomes: Array, growths: Array) -> Array:
-    """Return the weights of the grid (G, W), sum 1, from what was believed before and the log-likelihood of outcomes."""
-    found = log_prior + _blurred(outcomes, growths) if outcomes.any() else log_prior
-    weights = np.exp(found - found.max())
-    return np.asarray(weights / weights.sum())
-
-
-def _blurred(log_likely: Array, growths: Array) -> Array:
-    """Return a log-likelihood over growth (G, W) when all outcomes of a printer may be off together by :data:`OFF`."""
-    step = float(growths[1] - growths[0])
-    reach = math.ceil(3 * OFF / step)
-    kernel = np.exp(-0.5 * (step * np.arange(-reach, reach + 1) / OFF) ** 2)
-    top = float(log_likely.max())
-    padded = np.pad(np.exp(np.maximum(log_likely - top, -700.0)), ((reach, reach), (0, 0)), mode="edge")
-    found = sum(weight * padded[i:i + len(growths)] for i, weight in enumerate(kernel / kernel.sum()))
-    return np.asarray(np.log(np.maximum(found, 1e-300)) + top)
+def _before(mean: Array, cov: Array, factor_sd: float) -> Known:
+    """Return what readings say before any outcome."""
+    growths = mean[_GROWTH] + math.sqrt(cov[_GROWTH, _GROWTH]) * np.linspace(-_REACH, _REACH, _G)
+    factors = factor_sd * np.linspace(-_REACH, _REACH, _W)
+    log_weights = (-0.5 * ((growths - mean[_GROWTH]) ** 2 / cov[_GROWTH, _GROWTH])[:, None]
+                   - 0.5 * ((factors / factor_sd) ** 2)[None, :])
+    terms = {name: values_of(mean, cov, NAMES.index(name), growths) for name in TERMS}
+    return Known(growths, factors, log_weights, terms)
 
 
 _OF_PLASTIC = ("slides at", "tears at")
@@ -394,14 +380,6 @@ def _updated(mean: Array, cov: Array, row: Array, value: float, variance: float)
     return mean + gain * (value - float(row @ mean)), cov - np.outer(gain, row @ cov)
 
 
-def _followed(mean: Array, cov: Array, growths: Array, weights: Array) -> tuple[Array, Array]:
-    """Return mean and covariance after the growth alone became ``weights`` over ``growths``."""
-    new = float(weights @ growths)
-    variance = float(weights @ (growths - new) ** 2)
-    gain = cov[:, 0] / cov[0, 0]
-    return mean + gain * (new - mean[0]), cov - np.outer(gain, gain) * (cov[0, 0] - variance)
-
-
 def scale_of(kind_id: str) -> Scale:
     """Return the scale that outcomes of a kind, or of a ladder that belongs to none, are recorded on."""
     if kind_id == FIT_PEG:
@@ -409,19 +387,15 @@ def scale_of(kind_id: str) -> Scale:
     return registry.kind(kind_id).outcomes if kind_id in registry.ids() else IN_PLACE
 
 
-def _doubts(weights: Array, told: Sequence[Told], without: Callable[[Sequence[Told]], Array],
-            terms: Mapping[str, tuple[Array, Array]]) -> list[Doubt]:
-    """Return the results that all the others together make more likely a slip than not.
-
-    ``without``: the weights by some of the results.
-    """
+def _doubts(weights: Array, told: Sequence[Told], said: Mapping[str, Array], known: Known) -> list[Doubt]:
+    """Return the results that all the others together make more likely a slip than not; ``said``: by all of them."""
     found = []
-    for number, each in enumerate(told if len(told) > 2 else ()):
-        likely = each.over_growth(terms)
+    for each in told if len(told) > 2 else ():
+        likely = known.likely(each)
         # Most results are likely enough whatever the others say; only the rest are looked at closely.
         if float((weights * likely).sum()) > _SURPRISING:
             continue
-        rest = without([*told[:number], *told[number + 1:]])
+        rest = known.weights({**said, each.term: said[each.term] - each.log_likely})
         seen = (float((rest * likely).sum()) - SLIP / len(OUTCOMES)) / (1 - SLIP)
         slip = SLIP / len(OUTCOMES) / (SLIP / len(OUTCOMES) + (1 - SLIP) * max(seen, 0.0))
         if slip > 0.5:

@@ -5,12 +5,14 @@ A coupon is bodies to print and what to write down of each: an outcome of a kind
 
 from __future__ import annotations
 
+import json
 import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 
+from bouncy_latch.core import fields
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.frozen import frozen
@@ -102,6 +104,11 @@ class Coupon:
         return tuple(step for step in self.steps if not step.feature and step.kind in {"", self.kind})
 
     @property
+    def square(self) -> tuple[Step, ...]:
+        """Those of them whose surfaces meet the bed without a chamfer, where the kind's others have one."""
+        return tuple(step for step in self.stepped if self.kind and meets_bed(self.kind, step.params))
+
+    @property
     def felt(self) -> tuple[Step, ...]:
         """Beside those of another kind, the holes that its peg is tried in."""
         return tuple(step for step in self.steps if step.kind == FIT_PEG != self.kind)
@@ -118,8 +125,12 @@ class Coupon:
         return estimate([Slices(body, plan) for body in made.values()], process)
 
 
-def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None) -> Coupon:
+def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None,
+            square: bool = False) -> Coupon:
     """Return the ladder of a kind: its piece with the recommended size stepped, in a row along x, least first.
+
+    ``square``: the surfaces of the widest step meet the bed without a chamfer, if the kind knows such a piece. It is the step
+    that hardly anything else would hold.
 
     Raises:
         ParamError: for too few, too many or repeated steps, a size out of range, or a kind without a ladder.
@@ -134,7 +145,8 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     steps = []
     x = 0.0
     for number, value in enumerate(sorted(values), 1):
-        sizes = base.changed(**{kind.recommend: value})
+        on_bed = kind.ladder.square if square and number == len(values) else {}
+        sizes = base.changed(**{kind.recommend: value, **on_bed})
         solution = kind.solve(sizes, process)
         printed = {name: solid for name, solid in solution.bodies.items() if number == 1 or name not in kind.ladder.shared}
         boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in printed.values()]
@@ -153,19 +165,24 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)
 
 
-def piece_sizes(kind: Kind, value: float) -> tuple[Any, str]:
-    """Return the parameters of a kind's ladder piece at a step, and those that are not default as JSON for a result."""
+def piece_sizes(kind: Kind, value: float, square: bool = False) -> tuple[Any, str]:
+    """Return the parameters of a kind's ladder piece at a step, its surfaces on the bed ``square`` or not, and those that are
+    not default as JSON for a result."""
     if kind.ladder is None:
         raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
-    params = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, kind.recommend: value})
+    params = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, kind.recommend: value,
+                                                     **(kind.ladder.square if square else {})})
     return params, params.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
 
 
-def step_result(kind: Kind, process: Process, step: str, outcome: str, note: str = "") -> Result:
-    """Return what became of one step of a kind's ladder; raises ParamError."""
-    value = getattr(kind.params().changed(**{kind.recommend: step}), kind.recommend)
-    return result(process=process.id, kind=kind.id, param=kind.recommend, value=value, outcome=outcome, note=note,
-                  params=piece_sizes(kind, value)[1])
+def meets_bed(kind_id: str, sizes: str) -> bool:
+    """Whether a step with such other sizes (JSON, as :func:`piece_sizes`) is one whose surfaces meet the bed square."""
+    kind = registry.kind(kind_id) if kind_id in registry.ids() else None
+    own = kind.ladder.square if kind is not None and kind.ladder is not None else {}
+    if kind is None or not own or not sizes:
+        return False
+    params = fields.parse(kind.params, json.loads(sizes))
+    return all(getattr(params, name) == value for name, value in own.items())
 
 
 def fit_result(process: Process, step: str, outcome: str) -> Result:
@@ -319,8 +336,9 @@ def bend_bar(process: Process) -> Coupon:
 
 
 def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
-    """Return the one print a new printer starts with: a kind's ladder beside a peg and its holes."""
-    pivots = of_kind(kind, process, values)
+    """Return the one print a new printer starts with: a kind's ladder, its widest step square on the bed, beside a peg and its
+    holes."""
+    pivots = of_kind(kind, process, values, square=True)
     deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in pivots.bodies.values())
     sizes = peg_in_holes(process, deep + SPACING)
     return Coupon("first-ladder", f"{pivots.title}, with a peg and its holes", {**pivots.bodies, **sizes.bodies},
@@ -357,17 +375,19 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     return tuple(picked)
 
 
-def _step_chances(kind: Kind, process: Process, belief: Belief, value: float) -> Chances:
+def _step_chances(kind: Kind, process: Process, belief: Belief, value: float, square: bool = False) -> Chances:
     """Return the chance of every outcome of one step over what is believed, (G, W, 5)."""
-    printed = likelihood_of(kind.solve(piece_sizes(kind, value)[0], process))
+    printed = likelihood_of(kind.solve(piece_sizes(kind, value, square)[0], process))
     return printed.chances(belief.growths, belief.factors)
 
 
-def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], tries: int = 24) -> float:
-    """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, seeded."""
+def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], square: bool = False,
+                    tries: int = 24) -> float:
+    """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, the widest one on the
+    bed ``square`` or not, seeded."""
     chances = []
     for value in steps:
-        chances.append(_step_chances(kind, process, belief, float(value)))
+        chances.append(_step_chances(kind, process, belief, float(value), square and value == max(steps)))
     rng = np.random.default_rng(20261123)
     flat = belief.weights.ravel()
     variances = []

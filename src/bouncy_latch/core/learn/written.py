@@ -11,7 +11,8 @@ from typing import Any
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.learn.ladders import Coupon, fit_result
+from bouncy_latch.core.learn.ladders import Coupon, fit_result, piece_sizes
+from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.outcomes import FELT
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result, reading, result
@@ -80,6 +81,15 @@ def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[st
                 if abs(step - value) < 1e-6:
                     return sizes, written.when
     return None
+
+
+def step_result(folder: Path, kind: Kind, process: Process, step: str, outcome: str) -> Result:
+    """Return what became of one step of a kind's ladder, of the newest one with that step if one is remembered; raises
+    ParamError."""
+    value = getattr(kind.params().changed(**{kind.recommend: step}), kind.recommend)
+    known = sizes_of(folder, kind.id, process.id, value)
+    return result(process=process.id, kind=kind.id, param=kind.recommend, value=value, outcome=outcome,
+                  params=known[0] if known is not None else piece_sizes(kind, value)[1])
 
 
 def outcomes_of(written: Written, outcomes: str, known: tuple[str, ...]) -> list[Result]:

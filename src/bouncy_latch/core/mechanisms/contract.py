@@ -347,11 +347,14 @@ class LadderPiece:
         params: parameter changes that make it.
         label: where on a solution's first body its step is engraved: middle x, y and height of a level face, mm.
         shared: names of bodies that are the same for every step, and so are printed once.
+        square: parameter changes that have its surfaces meet the bed, without a chamfer; a first print shows so what the
+            elephant foot does. Empty where none can.
     """
 
     params: dict[str, Any]
     label: Callable[[Solution], Vector]
     shared: tuple[str, ...] = ()
+    square: dict[str, Any] = field(default_factory=dict)
 
 
 @frozen

@@ -149,5 +149,5 @@ KIND = Kind(
         "Estimates for unfilled filament prints; nothing that lifts, brakes or guards people rests on them alone.",
     ),
     ladder=LadderPiece({"host": LEAVES, "length": 14, "leaf_width": 9.5, "knuckles": 2, "travel": 180, "fold_gap": 0.6},
-                       _label_place),
+                       _label_place, square={"bed_chamfer": 0}),
 )
