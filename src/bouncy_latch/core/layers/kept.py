@@ -44,6 +44,10 @@ class Kept:
                 self._found.popitem(last=False)
         return value
 
+    def once(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """Return the result for ``key`` as :meth:`get` does, of what no piece of work asks for twice."""
+        return self.get(key, make)
+
     def clear(self) -> None:
         """Forget everything."""
         with self._lock:
@@ -67,6 +71,13 @@ class Once(Kept):
         else:
             self.known += 1
         return found
+
+
+    def once(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """Return the result, made now."""
+        self.asked += 1
+        checkpoint()
+        return make()
 
 
 KEPT = Kept()

@@ -105,7 +105,7 @@ def laid_section(section: Section, how: Deposit, kept: Kept) -> Section:
         parts = kept.get(("parts", section.key), lambda: parts_of(section.region))
         return lay(section.region, how, parts)
 
-    return Section(kept.get(("laid", key), make), key)
+    return Section(kept.once(("laid", key), make), key)
 
 
 def signed_area(ring: npt.NDArray[np.float64]) -> float:
@@ -116,8 +116,8 @@ def signed_area(ring: npt.NDArray[np.float64]) -> float:
 
 def perimeter(ring: npt.NDArray[np.float64]) -> float:
     """Return the way round a ring (n, 2), mm."""
-    steps = np.diff(ring, axis=0)
-    return float(np.sqrt(np.einsum("ij,ij->i", steps, steps)).sum() + math.hypot(*(ring[0] - ring[-1])))
+    points = np.ascontiguousarray(ring).view(np.complex128)[:, 0]
+    return float(np.abs(points[1:] - points[:-1]).sum() + abs(points[0] - points[-1]))
 
 
 def way_round(region: Any) -> float:

@@ -26,7 +26,7 @@ from bouncy_latch.core.layers.bonding import TOUCH
 from bouncy_latch.core.layers.facing import FOOT_LAYERS
 from bouncy_latch.core.layers.findings import Finding, merged
 from bouncy_latch.core.layers.kept import KEPT, Kept
-from bouncy_latch.core.layers.laying import Size, cooled_size, deposit, laid_section
+from bouncy_latch.core.layers.laying import Deposit, Size, cooled_size, deposit, laid_section
 from bouncy_latch.core.layers.slicing import Section, Slices, layer_middles
 from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED, Spot, Weld, spots, thinning, touching
 from bouncy_latch.core.numbers import Array
@@ -173,6 +173,7 @@ class _Contacts:
         self._layers = layers
         self._nothing = Section(manifold3d.CrossSection([]), b"")
         self._laid: dict[tuple[int, int, int, float], Section] = {}
+        self._deposits: dict[tuple[int, float], Deposit] = {}
         self.places: list[Place] = [(n, kind, a, b) for n in range(len(layers)) for i, j in pairs
                        for kind, a, b in ((SIDE, i, j), (STACKED, i, j), (STACKED, j, i)) if kind == SIDE or n > 0]
 
@@ -180,33 +181,33 @@ class _Contacts:
         """Return one body in one layer as laid at a growth."""
         index = self._layers[position][0]
         # Beyond the elephant foot all layers of a run are laid alike.
-        key = (body, self._slices[body].run[index], index if index < FOOT_LAYERS else -1, growth)
-        if key not in self._laid:
-            self._laid[key] = laid_section(self._slices[body].section(index), deposit(self._process, index, growth), self._kept)
-        return self._laid[key]
+        low = index if index < FOOT_LAYERS else -1
+        key = (body, self._slices[body].run[index], low, growth)
+        found = self._laid.get(key)
+        if found is None:
+            how = self._deposits.get((low, growth))
+            if how is None:
+                how = self._deposits[low, growth] = deposit(self._process, index, growth)
+            found = self._laid[key] = laid_section(self._slices[body].section(index), how, self._kept)
+        return found
 
     def keep_near(self, growth: float) -> None:
         """Drop the places whose bodies' boxes stay apart even at ``growth``."""
-        reach = max(0.0, growth) + self._process.foot(0)
-        boxes: dict[tuple[int, int], tuple[float, ...] | None] = {}
-
-        def box(body: int, position: int) -> tuple[float, ...] | None:
-            start = self._slices[body].run[self._layers[position][0]]
-            if (body, start) not in boxes:
-                region = self._slices[body].section(start).region
-                boxes[body, start] = None if region.is_empty() else region.bounds()
-            return boxes[body, start]
-
-        def near(place: Place) -> bool:
-            n, kind, a, b = place
-            first, second = box(a, n if kind == SIDE else n - 1), box(b, n)
-            if first is None or second is None:
-                return False
-            r = 2 * reach
-            return (first[0] - r <= second[2] and second[0] - r <= first[2]
-                    and first[1] - r <= second[3] and second[1] - r <= first[3])
-
-        self.places = [place for place in self.places if near(place)]
+        if not self.places:
+            return
+        reach = 2 * (max(0.0, growth) + self._process.foot(0))
+        # Lows and highs of every body in every layer; those of an empty section are infinitely far from everything.
+        boxes = np.full((len(self._slices), len(self._layers), 4), np.array([np.inf, np.inf, -np.inf, -np.inf]))
+        for body, slices in enumerate(self._slices):
+            for position, (index, _, _) in enumerate(self._layers):
+                region = slices.section(index).region
+                if not region.is_empty():
+                    boxes[body, position] = region.bounds()
+        side = np.array([kind == SIDE for _, kind, _, _ in self.places])
+        n, first, second = np.array([(n, a, b) for n, _, a, b in self.places]).T
+        one, other = boxes[first, n - ~side], boxes[second, n]
+        near = (one[:, :2] - reach <= other[:, 2:]).all(axis=1) & (other[:, :2] - reach <= one[:, 2:]).all(axis=1)
+        self.places = [place for place, kept in zip(self.places, near.tolist(), strict=True) if kept]
 
     def welds(self, growth: float, go_on: Callable[[], None]) -> tuple[Weld, ...]:
         """Return the welds at a growth."""
@@ -303,7 +304,8 @@ def predict(
         layers.append(Layer(index, middle, thick, tuple(region.area() for region in row)))
     spread = growths_of(process, g) if chances else np.array([g])
     spread_low = low_growths_of(process, spread) if chances else spread
-    contacts.keep_near(float(spread_low[-1]))
+    if chances:
+        contacts.keep_near(float(spread_low[-1]))
     welds = contacts.welds(g, steps.again)
     steps.to(0.6)
     if chances:

@@ -157,9 +157,14 @@ class Slices:
     def _runs(self) -> list[int]:
         """Return for every layer the first layer of its run of equal sections."""
         vertices, triangles = mesh.arrays(self._body)
-        x, y, z = vertices.T[:, triangles.T]
-        sloped = np.abs((x[1] - x[0]) * (y[2] - y[0]) - (x[2] - x[0]) * (y[1] - y[0])) > UPRIGHT
-        lows, highs = np.sort(z.min(axis=0)[sloped]), np.sort(z.max(axis=0)[sloped])
+        # Column by column: picking whole corners takes three times as long.
+        x, y, z = np.ascontiguousarray(vertices.T)
+        a, b, c = np.ascontiguousarray(triangles.T)
+        from_x, from_y = x[a], y[a]
+        sloped = np.abs((x[b] - from_x) * (y[c] - from_y) - (x[c] - from_x) * (y[b] - from_y)) > UPRIGHT
+        first, second, third = z[a[sloped]], z[b[sloped]], z[c[sloped]]
+        lows = np.sort(np.minimum(np.minimum(first, second), third))
+        highs = np.sort(np.maximum(np.maximum(first, second), third))
         # Sloped triangles between two middles: those that begin below the upper less those that end below the lower.
         between = np.searchsorted(lows, self.middles[1:], "left") - np.searchsorted(highs, self.middles[:-1], "right")
         run = [0] if self._layers else []

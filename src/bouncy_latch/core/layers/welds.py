@@ -12,7 +12,7 @@ import numpy as np
 
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.kept import Kept
-from bouncy_latch.core.layers.laying import grown, way_round
+from bouncy_latch.core.layers.laying import grown, perimeter, way_round
 from bouncy_latch.core.layers.slicing import Section
 from bouncy_latch.core.numbers import near_groups
 
@@ -78,7 +78,7 @@ def touching(first: Section, second: Section, below: Section | None, kept: Kept)
     if not near(first.region, second.region):
         return ()
     key = ("touch", first.key, second.key, below.key if below else None)
-    touches: tuple[Touch, ...] = kept.get(key, lambda: _touching(first, second, below))
+    touches: tuple[Touch, ...] = kept.once(key, lambda: _touching(first, second, below))
     return touches
 
 
@@ -133,7 +133,7 @@ def thinning(first: Section, second: Section, below: Section | None, steps: tupl
         return tuple(found)
 
     key = ("thin", first.key, second.key, below.key if below else None, steps)
-    result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.get(key, make)
+    result: tuple[tuple[Touch, tuple[float, ...]], ...] = kept.once(key, make)
     return result
 
 
@@ -154,13 +154,15 @@ def _points(part: Any) -> tuple[tuple[float, float], ...]:
     x0, y0, x1, y1 = part.bounds()
     if x1 - x0 + y1 - y0 <= SPACING:
         return ()
-    ring = np.asarray(part.to_polygons()[0])
-    x, y = (np.append(each, each[0]) for each in ring.T)
-    length = np.append(0.0, np.hypot(x[1:] - x[:-1], y[1:] - y[:-1]).cumsum())
+    rings = [np.asarray(polygon) for polygon in part.to_polygons()]
+    closed = np.concatenate([rings[0], rings[0][:1]])
+    steps = closed[1:] - closed[:-1]
+    length = np.concatenate([[0.0], np.sqrt(np.einsum("ij,ij->i", steps, steps)).cumsum()])
     count = int(min(max(math.ceil(length[-1] / 2 / SPACING), 1), MOST_POINTS))
     at = (np.arange(2 * count) + 0.5) / (2 * count) * length[-1]
-    points = np.stack([np.interp(at, length, x), np.interp(at, length, y)], axis=1)
-    if 4 * math.pi * part.area() > FAT * way_round(part) ** 2:
+    points = np.stack([np.interp(at, length, each) for each in closed.T], axis=1)
+    around = float(length[-1]) + math.fsum(map(perimeter, rings[1:]))
+    if 4 * math.pi * part.area() > FAT * around**2:
         # In a full disc the middle of the area lies two thirds of the way out.
         middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
         points = middle + (points - middle) * 2 / 3
