@@ -15,6 +15,7 @@ from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.beams import curved_factor
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.section import Fill
+from bouncy_latch.core.flex.stiffness import Band
 
 GAUSS = np.polynomial.legendre.leggauss(3)
 AT, WEIGHTS = (GAUSS[0] + 1) / 2, GAUSS[1] / 2
@@ -117,3 +118,26 @@ def test_a_frame_that_is_not_held_is_refused():
     loose = frame([(0, 0), (10, 0), (20, 0)], 100.0, 1e5, {0: (True, False, False)})
     with pytest.raises(SolveError, match="not held"):
         moved_by(loose, -1, (0.0, -1.0, 0.0))
+
+
+@pytest.mark.parametrize(("cases", "size", "width", "held"), [
+    (3, 123, 5, [0, 1, 2]), (2, 171, 50, [0, 1, 2, 168, 169, 170]), (1, 60, 7, [30]), (2, 11, 5, [])])
+def test_a_band_kept_in_blocks_is_solved_as_the_whole_is(cases, size, width, held):
+    """Against the library's solution of the whole matrix, with some of it held; what is singular is said to be."""
+    rng = np.random.default_rng(size)
+    rows, columns = np.indices((size, size))
+    near = np.abs(rows - columns) <= width
+    whole = rng.normal(size=(cases, size, size)) * near + 20 * np.eye(size)
+    free, band = np.setdiff1d(np.arange(size), held), Band(size, width)
+    kept = np.zeros((cases, band.count))
+    kept[:, band.at(rows[near], columns[near])] = whole[:, near]
+    made = band.tangent(kept)
+    extra, spot = rng.normal(size=(cases, 1)), np.array([size // 2])
+    made.add(spot, spot, extra)
+    whole[:, spot, spot] += extra
+    right = rng.normal(size=(cases, len(free), 3))
+    assert np.allclose(made.solved(free, right), np.linalg.solve(whole[:, free[:, None], free[None, :]], right), atol=1e-12)
+    assert np.allclose(made.whole(), whole)
+    assert np.allclose(made.columns(np.array([0, size - 1])), whole[:, :, [0, -1]])
+    with pytest.raises(np.linalg.LinAlgError):
+        band.tangent(np.zeros_like(kept)).solved(free, right)

@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex.stiffness import Band, Scatter, Square, Tangent
 from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
@@ -24,7 +25,7 @@ TOLERANCE = 1e-6
 MOST_ITERATIONS = 30
 MOST_STRETCH = 0.1
 CHAIN, BAND = 24, 5
-"""Elements in a row from which on a chain is solved as one, and how far from the diagonal its stiffness reaches."""
+"""Elements in a row from which on only a band is kept of a chain's stiffness, and how far from the diagonal that reaches."""
 MOST_TURN = math.radians(60)
 """An element that turns further than this against its own ends within a solution is outside small strain; so is one
 that is stretched by more than :data:`MOST_STRETCH`."""
@@ -75,10 +76,17 @@ class Frame:
         return (3 * self.ends[:, :, None] + np.arange(3)).reshape(len(self.ends), 6)
 
     @cached_property
-    def _scatter(self) -> npt.NDArray[np.int64]:
-        """Where each entry of each element matrix belongs in the flattened whole."""
+    def _kept(self) -> Scatter:
+        """Where its stiffness is kept: a long chain, whose elements run from one node to the next, has only a band of it."""
         size = 3 * len(self.nodes)
-        return np.asarray((self._dofs[:, :, None] * size + self._dofs[:, None, :]).ravel())
+        if len(self.ends) < CHAIN or not (np.diff(self.ends, axis=1) == 1).all():
+            return Square(size)
+        return Band(size, BAND if self.touching is None else 3 * self.touching.furthest + 2)
+
+    @cached_property
+    def _scatter(self) -> npt.NDArray[np.int64]:
+        """Where each entry of each element matrix belongs among what is kept."""
+        return self._kept.at(*np.broadcast_arrays(self._dofs[:, :, None], self._dofs[:, None, :])).ravel()
 
     @cached_property
     def _drawn(self) -> tuple[Array, Array, Array]:
@@ -102,8 +110,8 @@ class Frame:
         """Return axial force (N) and end moments (N·mm) of every element, (B, m, 3); moments act on the element's ends."""
         return np.asarray(np.einsum("mij,bmj->bmi", self.stiffness, self.strained(moved)[0]))
 
-    def _system(self, moved: Array) -> tuple[Array, Array]:
-        """Return internal forces (B, N) and tangent stiffness (B, N, N)."""
+    def _system(self, moved: Array) -> tuple[Array, Tangent]:
+        """Return internal forces (B, N) and tangent stiffness."""
         cases, size = len(moved), 3 * len(self.nodes)
         strain, length, angle = self.strained(moved)
         inner = np.einsum("mij,bmj->bmi", self.stiffness, strain)
@@ -122,12 +130,13 @@ class Frame:
         tangent += ((inner[..., 1] + inner[..., 2]) / length**2)[..., None, None] * (zr + np.swapaxes(zr, -1, -2))
         force = np.einsum("bmki,bmk->bmi", b, inner)
         case = np.arange(cases)[:, None]
-        summed = np.bincount((case * size**2 + self._scatter).ravel(), tangent.ravel(), cases * size**2).astype(np.float64)
-        whole: Array = summed.reshape(cases, size, size)
+        count = self._kept.count
+        summed = np.bincount((case * count + self._scatter).ravel(), tangent.ravel(), cases * count).astype(np.float64)
+        whole = self._kept.tangent(summed.reshape(cases, count))
         total: Array = np.bincount((case * size + self._dofs.ravel()).ravel(), force.ravel(), cases * size).astype(np.float64)
-        ground = self.springs.ravel()
+        ground, every = self.springs.ravel(), np.arange(size)
         total = total.reshape(cases, size) + ground * moved.reshape(cases, size)
-        whole[:, np.arange(size), np.arange(size)] += ground
+        whole.add(every, every, ground[None, :])
         if self.touching is not None:
             self.touching.add(self.nodes, moved, total, whole)
         return total, whole
@@ -143,7 +152,7 @@ class Frame:
         """Return the upper diagonals, (6, k), of the stiffness of small displacements from displacements (n, 3) of a bar whose
         elements run from one node to the next, without those that are held and the one numbered ``kept``."""
         free = self._free[self._free != kept]
-        inside = self._system(moved[None])[1][0][np.ix_(free, free)]
+        inside = self._system(moved[None])[1].whole()[0][np.ix_(free, free)]
         bands = np.zeros((BAND + 1, len(free)))
         for shift in range(BAND + 1):
             bands[BAND - shift, shift:] = np.diagonal(inside, shift)
@@ -165,7 +174,7 @@ class Frame:
             left = -inner
             if number == 0:
                 # The first step takes the node along, so that what hangs on it need not stretch to it.
-                left = left - np.einsum("bij,bj->bi", tangent[:, :, own], to)
+                left = left - np.einsum("bij,bj->bi", tangent.columns(own), to)
             change = held._solve(tangent, left[:, held._free][..., None])[..., 0]
             moved[:, held._free] += change
             moved[:, own] = to
@@ -238,7 +247,7 @@ class Frame:
             inner, tangent = self._system(moved.reshape(cases, -1, 3))
             # The moment of the force changes as its arm turns with the node.
             turned = -(arm_x * directions[:, 0] + arm_y * directions[:, 1])
-            tangent[:, turn, turn] -= force * turned
+            tangent.add(np.array([turn]), np.array([turn]), -(force * turned)[:, None])
             left = force[:, None] * pattern[:, self._free] - inner[:, self._free]
             short = -lowered - moved[:, y]
             both = self._solve(tangent, np.stack([pattern[:, self._free], left], axis=-1))
@@ -257,33 +266,10 @@ class Frame:
         self._refuse_folded(moved.reshape(cases, -1, 3), 0.0)
         return moved.reshape(cases, -1, 3), force
 
-    def _solve(self, tangent: Array, right: Array) -> Array:
-        if self._chained:
-            return self._solve_chain(tangent, right)
-        inside = tangent[:, self._free[:, None], self._free[None, :]]
+    def _solve(self, tangent: Tangent, right: Array) -> Array:
         try:
-            return np.asarray(np.linalg.solve(inside, right), dtype=np.float64)
+            return tangent.solved(self._free, right)
         except np.linalg.LinAlgError:
-            raise SolveError("the frame is not held: part of it can move without bending") from None
-
-    @cached_property
-    def _chained(self) -> bool:
-        """Whether it is long, and every element runs from one node to the next: what each touches is near it then."""
-        return len(self.ends) >= CHAIN and bool((np.diff(self.ends, axis=1) == 1).all())
-
-    def _solve_chain(self, tangent: Array, right: Array) -> Array:
-        from scipy.linalg import LinAlgError, solve_banded
-
-        size = len(self._free)
-        inside = tangent[:, self._free[:, None], self._free[None, :]]
-        band = BAND if self.touching is None else 3 * self.touching.furthest + 2
-        bands = np.zeros((len(tangent), 2 * band + 1, size))
-        for shift in range(-band, band + 1):
-            diagonal = np.diagonal(inside, shift, axis1=1, axis2=2)
-            bands[:, band - shift, max(shift, 0):size + min(shift, 0)] = diagonal
-        try:
-            return np.array([solve_banded((band, band), rows, each) for rows, each in zip(bands, right, strict=True)])
-        except LinAlgError:
             raise SolveError("the frame is not held: part of it can move without bending") from None
 
     def _refuse_folded(self, moved: Array, part: float) -> None:

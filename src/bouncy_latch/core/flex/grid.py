@@ -15,6 +15,7 @@ from functools import cached_property
 import numpy as np
 
 from bouncy_latch.core.flex.section import Fill, Section, section
+from bouncy_latch.core.flex.stiffness import Band, Tangent
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
@@ -90,24 +91,19 @@ class Grid:
         return own, turn, length
 
     @cached_property
-    def _bands(self) -> Array:
-        """Upper diagonals of the stiffness of the whole, (8, 4n): a bar's nodes know their neighbours only."""
+    def _stiffness(self) -> Tangent:
+        """The stiffness of the whole: a bar's nodes know their neighbours only."""
         own, turn, _ = self._elements
+        band = Band(4 * len(self.nodes), BAND)
+        dofs = 4 * np.arange(len(own))[:, None] + np.arange(8)
+        places = band.at(*np.broadcast_arrays(dofs[:, :, None], dofs[:, None, :]))
         elements = np.swapaxes(turn, 1, 2) @ own @ turn
-        bands = np.zeros((BAND + 1, 4 * len(self.nodes)))
-        first = 4 * np.arange(len(elements))
-        for i in range(8):
-            for j in range(i, 8):
-                np.add.at(bands[BAND + i - j], first + j, elements[:, i, j])
-        return bands
+        return band.tangent(np.bincount(places.ravel(), elements.ravel(), band.count).astype(np.float64)[None, :])
 
     def _solved(self, right: Array, held: int) -> Array:
         """Return the displacements under loads (4n, k), the first node held, and the last ``held`` displacements too."""
-        from scipy.linalg import solveh_banded
-
-        found = np.zeros_like(right)
-        end = len(right) - held
-        found[4:end] = solveh_banded(self._bands[:, 4:end], right[4:end], check_finite=False)
+        found, free = np.zeros_like(right), np.arange(4, len(right) - held)
+        found[free] = self._stiffness.solved(free, right[None, free])[0]
         return found
 
     def moved(self, end: Array) -> Array:

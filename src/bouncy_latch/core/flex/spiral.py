@@ -140,7 +140,7 @@ class Spiral:
             first = int(falls[0]) + 1
             curvature = 1 / np.sqrt(above[:first, None] + pack[None, :])
             beyond = np.arange(len(way))[None, :] >= np.arange(first)[:, None]
-            pull = ((curvature - wanted) * curvature**3 * beyond).sum(axis=1)
+            pull = ((curvature - wanted) * (curvature * curvature * curvature) * beyond).sum(axis=1)
             begin = int(np.flatnonzero(pull >= 0)[-1]) if (pull >= 0).any() else 0
             above[begin:] = above[begin]
         return np.asarray(np.sqrt(above + pack))
@@ -174,8 +174,12 @@ class Spiral:
 
     def _surface(self, radii: Array) -> Array:
         """Return the strain at the inside of the strip, under a moment that is even along it, for radii (..., n)."""
-        curved = np.array([beams.curved_factor(float(r), self.thickness) for r in self.radii - self.thickness / 2])
-        return np.asarray((1 / radii - 1 / self.radii) * curved * self.thickness / 2 * self.held[0])
+        return np.asarray((1 / radii - 1 / self.radii) * self._curved * self.thickness / 2 * self.held[0])
+
+    @cached_property
+    def _curved(self) -> Array:
+        """How much more a curved strip is strained at its inside than a straight one, at its places, (n,)."""
+        return np.array([beams.curved_factor(float(r), self.thickness) for r in self.radii - self.thickness / 2])
 
     def strained(self, turns: float) -> Array:
         """Return how strained the inside of the strip is at its places, (n,), at turns from free."""

@@ -11,6 +11,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from bouncy_latch.core.flex.stiffness import Tangent
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 
@@ -45,8 +46,8 @@ class Touching:
         y = nodes[:, 1] + moved[:, :, 1]
         return np.asarray(y[:, self.pairs[:, 1]] - y[:, self.pairs[:, 0]] - self.apart)
 
-    def add(self, nodes: Array, moved: Array, inner: Array, tangent: Array) -> None:
-        """Add what touching does to the inner forces (B, N) and the stiffness (B, N, N) of displaced nodes (B, n, 3)."""
+    def add(self, nodes: Array, moved: Array, inner: Array, tangent: Tangent) -> None:
+        """Add what touching does to the inner forces (B, N) and the stiffness of displaced nodes (B, n, 3)."""
         over = -self.left(nodes, moved) / RIDGE
         push = self.stiffness * RIDGE * np.logaddexp(0.0, over)
         stiff = self.stiffness / (1 + np.exp(np.clip(-over, -500, 500)))
@@ -56,7 +57,7 @@ class Touching:
             inner[:, low[rows]] += push[:, rows]
             inner[:, high[rows]] -= push[:, rows]
             for first, second, sign in ((low, low, 1), (high, high, 1), (low, high, -1), (high, low, -1)):
-                tangent[:, first[rows], second[rows]] += sign * stiff[:, rows]
+                tangent.add(first[rows], second[rows], sign * stiff[:, rows])
 
     @cached_property
     def _once(self) -> list[npt.NDArray[np.int64]]:

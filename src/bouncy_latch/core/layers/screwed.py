@@ -16,7 +16,7 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, nodes_of
-from bouncy_latch.core.numbers import Array, cdf, normal_nodes
+from bouncy_latch.core.numbers import Array, about_cdf, normal_nodes
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.screw_form import Form, standard
@@ -122,9 +122,10 @@ class Screwed:
         hole = np.maximum(term.mean + term.sd * _HOLES, 0.0)[None, None, :, None]
         torque = np.maximum(self.torque(growth, np.array(roughs), hole, flank), 1e-6)
         parts = np.outer(_HOLE_WEIGHTS, shares)
-        free, hand, tool = (np.einsum("nfhr,hr->nf", cdf(np.log(limit / torque) / SPREAD), parts) for limit in self.limits)
+        below = (about_cdf(np.log(limit / torque) / SPREAD) for limit in self.limits)
+        free, hand, tool = (np.einsum("nfhr,hr->nf", each, parts) for each in below)
         clear = self.left(self.pairs[0], growth, hole, flank)
-        wobbles = np.minimum(np.einsum("nfhr,h->nf", cdf((clear - self.loose) / WANDERS), _HOLE_WEIGHTS), free)
+        wobbles = np.minimum(np.einsum("nfhr,h->nf", about_cdf((clear - self.loose) / WANDERS), _HOLE_WEIGHTS), free)
         return np.stack([1 - tool, tool - hand, hand - free, free - wobbles, wobbles], axis=2)
 
     @property

@@ -108,7 +108,7 @@ def _turn(starts: Array, ends: Array, below: tuple[Array, Array], angle: float, 
     begin, end, level, length = begin[real], end[real], level[real], length[real]
     if not len(length):
         return Hold(0.0, 0.0, 0.0, 0.0, math.degrees(angle))
-    tips = np.vstack([np.c_[begin - _BEYOND, level], np.c_[end + _BEYOND, level]]) @ turn.T
+    tips = np.stack([np.concatenate([begin - _BEYOND, end + _BEYOND]), np.concatenate([level, level])], axis=1) @ turn.T
     rests = inside(tips, *below)
     left, right = rests[: len(length)], rests[len(length):]
     both, any_end = left & right, left | right

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import manifold3d
@@ -9,6 +10,7 @@ import numpy as np
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.progress import Progress, unwatched
@@ -23,19 +25,18 @@ ALLOWED = 0.05
 """Depth a body may reach into itself for rounding in its computed curve, mm."""
 
 
-def itself(points: mesh.Vertices, faces: mesh.Triangles) -> tuple[float, tuple[float, float, float]]:
+def itself(points: mesh.Vertices, levels: Sequence[Level]) -> tuple[float, tuple[float, float, float]]:
     """Return how deep a bent mesh reaches into itself at a few heights (thickness of what is there twice, mm), and where.
 
     What a section covers twice is the area its outlines enclose less the area they cover.
     """
-    low, high = float(points[:, 2].min()), float(points[:, 2].max())
     deepest, place = 0.0, (0.0, 0.0, 0.0)
-    for level in range(LEVELS):
-        height = low + (level + 0.5) / LEVELS * (high - low)
-        rings = _rings(points, faces, height)
+    for level in levels:
+        rings = level.outlines(points)
         if not rings:
             continue
-        enclosed = sum(0.5 * float(np.sum(r[:, 0] * np.roll(r[:, 1], -1) - np.roll(r[:, 0], -1) * r[:, 1])) for r in rings)
+        enclosed = sum(0.5 * float(r[:-1, 0] @ r[1:, 1] - r[1:, 0] @ r[:-1, 1] + r[-1, 0] * r[0, 1] - r[0, 0] * r[-1, 1])
+                       for r in rings)
         if enclosed < 0:
             rings, enclosed = [ring[::-1] for ring in rings], -enclosed
         once = manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
@@ -46,17 +47,43 @@ def itself(points: mesh.Vertices, faces: mesh.Triangles) -> tuple[float, tuple[f
             width = 2 * twice / max(_way_round(flaw), 1e-9)
             if width > deepest:
                 x0, y0, x1, y1 = flaw.bounds()
-                deepest, place = width, ((x0 + x1) / 2, (y0 + y1) / 2, height)
+                deepest, place = width, ((x0 + x1) / 2, (y0 + y1) / 2, level.height)
     return deepest, place
 
 
-def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[Array]:
-    """Return the outlines (k, 2) of a mesh at a height, each as often as the body is there; the kernel's own join them.
+@frozen
+class Level:
+    """Where a mesh is cut at a height, whatever its corners do within the plane.
 
-    Followed from triangle to triangle by the edges they share.
+    Attributes:
+        low, high: corners of every edge that is cut (k,). part: how far along it. rings: edges one after the other.
     """
-    above = points[:, 2] > height
-    cut = faces[above[faces].any(axis=1) & ~above[faces].all(axis=1)]
+
+    height: float
+    low: Array
+    high: Array
+    part: Array
+    rings: tuple[Array, ...]
+
+    def outlines(self, points: mesh.Vertices) -> list[Array]:
+        """Return the outlines (k, 2) of the mesh with its corners at ``points``, each as often as the body is there; the
+        kernel's own join them."""
+        low, high = points[self.low, :2], points[self.high, :2]
+        crossings = low + self.part[:, None] * (high - low)
+        return [crossings[ring] for ring in self.rings]
+
+
+def levels_of(heights: Array, faces: mesh.Triangles) -> tuple[Level, ...]:
+    """Return a few levels of a mesh whose corners lie at ``heights``, (n,) mm."""
+    low, high = float(heights.min()), float(heights.max())
+    return tuple(_level(heights, faces, low + (number + 0.5) / LEVELS * (high - low)) for number in range(LEVELS))
+
+
+def _level(heights: Array, faces: mesh.Triangles, height: float) -> Level:
+    """Return where a mesh is cut, followed from triangle to triangle by the edges they share."""
+    above = heights > height
+    count = above[faces].sum(axis=1)
+    cut = faces[(count > 0) & (count < 3)]
     begin, end = cut, np.roll(cut, -1, axis=1)
     row = np.arange(len(cut))
     # Of a triangle that is cut one edge leads up through the height and one down; a neighbour has the same edge the other way.
@@ -67,11 +94,9 @@ def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[
         pair = np.stack([begin[row, at], end[row, at]], axis=1).astype(np.int64)
         sides.append((pair.min(axis=1), pair.max(axis=1)))
     (low, high), (onward_low, onward_high) = sides
-    p, q = points[low].astype(np.float64), points[high].astype(np.float64)
-    crossings = (p + ((height - p[:, 2]) / (q[:, 2] - p[:, 2]))[:, None] * (q - p))[:, :2]
-    keys = low * len(points) + high
+    keys = low * len(heights) + high
     order = np.argsort(keys)
-    onward = order[np.searchsorted(keys, onward_low * len(points) + onward_high, sorter=order)].tolist()
+    onward = order[np.searchsorted(keys, onward_low * len(heights) + onward_high, sorter=order)].tolist()
     rings, followed = [], bytearray(len(cut))
     for start in range(len(cut)):
         ring, at = [], start
@@ -80,8 +105,8 @@ def _rings(points: mesh.Vertices, faces: mesh.Triangles, height: float) -> list[
             ring.append(at)
             at = onward[at]
         if ring:
-            rings.append(crossings[ring])
-    return rings
+            rings.append(np.array(ring))
+    return Level(height, low, high, (height - heights[low]) / (heights[high] - heights[low]), tuple(rings))
 
 
 def _way_round(region: Any) -> float:
@@ -102,6 +127,7 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     worst, where, at = 0.0, None, motion.low
     # Sections of a mesh are all that is asked for, so that no bent manifold need be made.
     edges = edges_for(solution, motion)
+    cuts: dict[str, tuple[Array, tuple[Level, ...]]] = {}
     drawn = {name: mesh.arrays(mesh.refined(solution.together[name], edges.get(name, FINE))) for name in motion.flexing}
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
@@ -111,7 +137,13 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
         for name, (points, faces) in drawn.items():
             there = warps[name](points) if name in warps else points
             matrix = np.reshape(pose.get(name, tree.IDENTITY), (3, 4))
-            depth, place = itself(there @ matrix[:, :3].T + matrix[:, 3], faces)
+            there = there @ matrix[:, :3].T + matrix[:, 3]
+            # What bends within its layers is cut where it was cut before.
+            before, levels = cuts.get(name, (None, ()))
+            if before is None or not np.array_equal(before, there[:, 2]):
+                levels = levels_of(there[:, 2], faces)
+                cuts[name] = there[:, 2].copy(), levels
+            depth, place = itself(there, levels)
             if depth > worst:
                 worst, where, at = depth, place, float(value)
     progress(1.0)
