@@ -48,9 +48,9 @@ class Known:
             found = likelihood.chance_given(rank, self.growths, self.factors, self.terms[term][0])
         else:
             found = likelihood.chance_of(rank, self.growths, self.factors)[:, None, :]
-        found *= 1 - SLIP
-        found += SLIP / len(OUTCOMES)
-        return Told(item, np.log(found, out=found), term)
+        likely = (1 - SLIP) * found
+        likely += SLIP / len(OUTCOMES)
+        return Told(item, np.log(likely, out=likely), term)
 
     def likely(self, each: Told) -> Array:
         """Return the chance of an outcome over the grid, (G, W) or (G, 1)."""
@@ -124,7 +124,10 @@ def values_of(mean: Array, cov: Array, at: int, growths: Array) -> tuple[Array, 
     rest = math.sqrt(max(cov[at, at] - leans * cov[at, GROWTH], 0.0))
     parts = np.linspace(-2.5, 2.5, _V)
     own = np.exp(-0.5 * parts**2)
-    return mean[at] + leans * (growths - mean[GROWTH])[:, None] + rest * parts, own / own.sum()
+    own /= own.sum()
+    # So that few values spread as much as what they stand for.
+    parts /= math.sqrt(float(own @ parts**2))
+    return mean[at] + leans * (growths - mean[GROWTH])[:, None] + rest * parts, own
 
 
 def followed(mean: Array, cov: Array, growths: Array, weights: Array) -> tuple[Array, Array]:
