@@ -86,6 +86,7 @@ def the_ladder_is_exported_and_teaches(bench, process, folder):
     steps, holes = (sorted({value for kind, value, _ in page.outcome_buttons if (kind == FIT_PEG) == felt})
                     for felt in (False, True))
     hinge = next(iter(page.outcome_buttons))[0]
+    assert page._square.text() == f"{steps[-1]:.2f} stands on the bed with square edges"
     assert (len(steps), len(holes)) == (4, 5)
     assert not any(made.isChecked() for made in page.outcome_buttons.values())
     untaught, chance = session.process.growth, session.solution.aim.chance

@@ -151,7 +151,12 @@ class LadderPage(QWidget):
             told.setWordWrap(True)
         self.bells = Bells()
         left, right = QVBoxLayout(), QVBoxLayout()
-        left.addWidget(label("One click a step", "head"))
+        self._square = label("", "quiet")
+        self._square.setToolTip("Without a chamfer there, it shows what the elephant foot does")
+        step_head = QHBoxLayout()
+        step_head.addWidget(label("One click a step", "head"))
+        step_head.addWidget(self._square, 1)
+        left.addLayout(step_head)
         left.addLayout(self._steps)
         self._holes_head = label("The peg in its holes, by feel", "head")
         left.addWidget(self._holes_head)
@@ -248,6 +253,8 @@ class LadderPage(QWidget):
             clear(grid)
         self.outcome_buttons, self.fields, self._marks = {}, {}, {}
         self._holes_head.setVisible(bool(chosen.fits))
+        square = [f"{value:.2f}" for value, sizes in chosen.steps if meets_bed(chosen.kind, sizes)]
+        self._square.setText(f"{', '.join(square)} stands on the bed with square edges" if square else "")
         for row, each in enumerate(_asked(chosen)):
             self._add_step(self._steps if row < len(chosen.steps) else self._holes, row, each)
         for row, (feature, nominal) in enumerate(dict.fromkeys(chosen.places)):
@@ -278,10 +285,6 @@ class LadderPage(QWidget):
             group.addButton(made)
             grid.addWidget(made, row, column)
             self.outcome_buttons[asked.kind, asked.value, outcome] = made
-        if meets_bed(asked.kind, asked.params):
-            square = label("square", "quiet")
-            square.setToolTip("Its edges on the bed have no chamfer: it shows what the elephant foot does")
-            grid.addWidget(square, row, len(scale.names) + 1)
         grid.setColumnStretch(len(scale.names) + 1, 1)
 
     # -- what was said of it -----------------------------------------------------------------------------------------
