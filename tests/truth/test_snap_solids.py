@@ -10,7 +10,7 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import brep, mesh
-from bouncy_latch.core.trial import rides
+from bouncy_latch.core.trial import posed, rides
 
 # A printer that neither grows outlines nor shrinks holes prints what was drawn.
 EXACT = built_in()[0].with_growth(0.0).model_copy(update={"hole_term": Spread(mean=0, sd=0)})
@@ -85,3 +85,23 @@ def test_the_exact_solid_agrees_with_the_mesh_of_every_form(kind):
             assert mesh.evaluate(solid).volume() == pytest.approx(volume, rel=5e-3), form
             assert len(mesh.evaluate(solid).decompose()) == 1, form
             assert mesh.evaluate(solid).bounding_box()[2] == pytest.approx(0, abs=1e-9), form
+
+
+@pytest.mark.parametrize(("kind", "changes", "deep"), [("hook", {"undercut": 1.4, "length": 8}, True), ("bead-ring", {}, False),
+                                                       ("ball-peg", {}, True)])
+def test_only_what_may_meet_is_bent_and_overlaps_as_the_whole_does(kind, changes, deep):
+    known = registry.kind(kind)
+    solution = known.solve(known.params().changed(**changes), built_in()[0])
+    motion = solution.motions[0]
+    pairs, edges = posed.watched_pairs(solution, motion), posed.edges_for(solution, motion)
+    values = np.linspace(motion.low, motion.high, 7).tolist()
+    near = posed.within_reach(solution, motion, values, pairs, edges)
+    assert near
+    found = []
+    for name, part in near.items():
+        assert part.num_tri() < 0.75 * mesh.refined(solution.together[name], edges[name]).num_tri()
+    for value in values:
+        whole, part = (posed.bent(solution, value, motion, edges, which) for which in (None, near))
+        found += [[posed.overlap(bodies[a], bodies[b])[0] for bodies in (whole, part)] for a, b in pairs]
+    assert np.ptp(found, axis=1).max() < 1e-3
+    assert (np.max(found) > 0.01) == deep

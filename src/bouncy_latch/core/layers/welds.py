@@ -92,19 +92,22 @@ def near(first: Any, second: Any) -> bool:
 
 def _touching(first: Section, second: Section, below: Section | None) -> tuple[Touch, ...]:
     if below is None:
-        return tuple((_size(part, True), part) for part in _contacts(first, second))
-    laid = (part - below.region if near(part, below.region) else part for part in _contacts(first, second))
+        return tuple((_size(part, True), part) for _, part in _contacts(first, second))
+    if below.region.is_empty():
+        return tuple(_contacts(first, second))
+    laid = (part - below.region if near(part, below.region) else part for _, part in _contacts(first, second))
     return tuple((area, part) for part in laid if (area := float(part.area())) >= SLIVER)
 
 
-def _contacts(first: Section, second: Section) -> list[Any]:
-    """Return the connected regions two laid sections share."""
+def _contacts(first: Section, second: Section) -> list[tuple[float, Any]]:
+    """Return the connected regions two laid sections share, with their areas."""
     shared = first.region ^ second.region
-    if shared.area() < SLIVER:
+    area = float(shared.area())
+    if area < SLIVER:
         return []
     if shared.num_contour() == 1:
-        return [shared]
-    return [part for part in shared.decompose() if part.area() >= SLIVER]
+        return [(area, shared)]
+    return [(area, part) for part in shared.decompose() if (area := float(part.area())) >= SLIVER]
 
 
 def _size(region: Any, along: bool) -> float:
@@ -124,7 +127,7 @@ def thinning(first: Section, second: Section, below: Section | None, steps: tupl
 
     def make() -> tuple[tuple[Touch, tuple[float, ...]], ...]:
         found = []
-        for part in _contacts(first, second):
+        for _, part in _contacts(first, second):
             sizes = _thinner(part, steps, below is None)
             # What meets within the layer below is welded there; only the step beyond it is laid on.
             if below is not None and near(part, below.region) and (met := part ^ below.region).area() >= SLIVER:

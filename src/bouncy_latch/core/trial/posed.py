@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from itertools import combinations
 from typing import Any
 
+import manifold3d
 import numpy as np
 
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
@@ -20,6 +21,9 @@ _FEW = 100
 """Parts of a motion at which it is seen where what bends bows most, and by how many of its edges."""
 _SAMPLE, _FACING = 16, 12
 """Corners of a body that tell roughly how near it is, and faces of the other one that each of them is held against."""
+_SAMPLED, _SPARE, _MUCH = 200, 0.5, 0.7
+"""Corners of a body that tell how far it moves by bending; by how much more than twice that is looked around, mm; and the part
+of a body's volume below which only what is near is bent."""
 Vector = tuple[float, float, float]
 
 
@@ -69,21 +73,66 @@ def _bow(warp: Callable[[mesh.Vertices], mesh.Vertices], ends: mesh.Vertices) ->
     return float(np.sqrt(np.einsum("ij,ij->i", off, off).max()))
 
 
-def bent(solution: Solution, value: float, motion: Motion | None = None, edges: Mapping[str, float] | None = None
-         ) -> dict[str, Any]:
+def bent(solution: Solution, value: float, motion: Motion | None = None, edges: Mapping[str, float] | None = None,
+         near: Mapping[str, Any] | None = None) -> dict[str, Any]:
     """Return manifolds of all bodies, bought ones too, with a motion (default: the main one) at ``value``: bent, moved.
 
     ``edges``: how long those of bodies that bend may be, see :func:`edges_for`, where they are bent more than once.
+    ``near``: what stands for some of those bodies, see :func:`within_reach`.
     """
     motion = motion or solution.motion
     warps = motion.bends(value) if motion.bends else {}
     pose = motion.pose(value)
     found = {}
     for name, solid in solution.together.items():
-        longest = (edges or {}).get(name, FINE)
-        body = mesh.warped(mesh.refined(solid, longest), warps[name]) if name in warps else mesh.evaluate(solid)
+        if name in warps:
+            drawn = (near or {}).get(name)
+            body = mesh.warped(mesh.refined(solid, (edges or {}).get(name, FINE)) if drawn is None else drawn, warps[name])
+        else:
+            body = mesh.evaluate(solid)
         found[name] = mesh.transformed(body, pose[name]) if name in pose else body
     return found
+
+
+def within_reach(solution: Solution, motion: Motion, values: Sequence[float], pairs: Sequence[tuple[str, str]],
+                 edges: Mapping[str, float]) -> dict[str, Any]:
+    """Return what of every body that bends may meet the other one of its pairs at some values of a motion, refined.
+
+    What lies farther from where the other one comes than it moves by bending, twice and :data:`_SPARE` over, is cut off: with
+    it goes more than half of what would be bent and cut. Bodies of which little would be cut off are left out.
+    """
+    poses, moves = [motion.pose(value) for value in values], dict.fromkeys(motion.flexing, 0.0)
+    for value in values:
+        for name, warp in (motion.bends(value) if motion.bends else {}).items():
+            points = mesh.arrays(mesh.evaluate(solution.together[name]))[0]
+            few = points[:: max(1, len(points) // _SAMPLED)]
+            moves[name] = max(moves.get(name, 0.0), float(np.abs(warp(few) - few).max()))
+    found = {}
+    for name, reach in moves.items():
+        others = {other for pair in pairs if name in pair for other in pair if other != name}
+        body = mesh.evaluate(solution.together[name])
+        corners = [_corners(mesh.evaluate(solution.together[other]).bounding_box(), 2 * moves.get(other, 0.0)) @ seen[:, :3].T
+                   + seen[:, 3] for other in others for seen in (_seen_from(pose, name, other) for pose in poses)]
+        if not corners:
+            continue
+        low, high = np.concatenate(corners).min(axis=0), np.concatenate(corners).max(axis=0)
+        spare = 2 * reach + _SPARE
+        part = body ^ manifold3d.Manifold.cube(tuple(high - low + 2 * spare)).translate(tuple(low - spare))
+        if 0 < part.volume() < _MUCH * body.volume():
+            found[name] = part.refine_to_length(edges.get(name, FINE))
+    return found
+
+
+def _seen_from(pose: Mapping[str, tree.Matrix], first: str, second: str) -> Array:
+    """Return the (3, 4) transform from the drawn second body to where it is seen from the drawn first one."""
+    matrix = tree.compose(tree.invert(pose.get(first, tree.IDENTITY)), pose.get(second, tree.IDENTITY))
+    return np.reshape(matrix, (3, 4))
+
+
+def _corners(box: tuple[float, ...], wider: float) -> Array:
+    """Return the corners (8, 3) of a box, mm, widened on all sides."""
+    sides = [(box[i] - wider, box[i + 3] + wider) for i in range(3)]
+    return np.array([(x, y, z) for x in sides[0] for y in sides[1] for z in sides[2]])
 
 
 def overlap(first: Any, second: Any) -> tuple[float, Vector]:

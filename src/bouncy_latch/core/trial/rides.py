@@ -10,7 +10,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.trial.posed import FINE, bent, overlap, watched_pairs
+from bouncy_latch.core.trial.posed import FINE, bent, overlap, watched_pairs, within_reach
 
 __all__ = ["ALLOWED", "FINE", "ID", "bent", "check", "overlap"]
 ID = "rides-clear"
@@ -31,14 +31,16 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     motion = motion or solution.motion
     pairs = watched_pairs(solution, motion)
     worst, where, at = 0.0, None, motion.low
-    for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
+    values = np.linspace(motion.low, motion.high, STEPS).tolist()
+    near = within_reach(solution, motion, values, pairs, edges or {})
+    for i, value in enumerate(values):
         if not progress(i / STEPS):
             raise Cancelled
-        bodies = bent(solution, float(value), motion, edges)
+        bodies = bent(solution, value, motion, edges, near)
         for first, second in pairs:
             depth, place = overlap(bodies[first], bodies[second])
             if depth > worst:
-                worst, where, at = depth, place, float(value)
+                worst, where, at = depth, place, value
     progress(1.0)
     why = (f"most at {at:.1f} {motion.unit} of the way; growth and rounding leave some" if worst > 0 else
            "bent by the computed curve, the two only touch where they should")
