@@ -464,6 +464,11 @@ def test_advice_beats_fixed_rules_on_printers_it_has_never_seen(tmp_path):
     said, _ = brier(trials)
     assert said < 0.2
     assert all(part.seen > part.said - 0.25 for part in calibration(trials) if part.count > 8), "nothing is promised lightly"
+    fitted = {f"{shape} {wanted}" for shape, _, wanted in FITTED}
+    told = [part for part in calibration(trials, by_shape=True) if part.what in fitted]
+    assert {part.what for part in told} == fitted
+    count = sum(part.count for part in told)
+    assert abs(sum(part.count * (part.said - part.seen) for part in told)) < 0.2 * count, "of fits neither"
     assert all(mine.share > rule.share for rule in habits)
     agreed = agreement(trials)
     assert agreed.close > 0.85

@@ -47,7 +47,8 @@ def rows(trials: Iterable[Trial]) -> list[Row]:
 
 @frozen
 class Calibration:
-    """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free."""
+    """Prints of which about the same was said: how many, the chance that was said on average, and the share that came free by
+    hand, or in the class of fit that was wanted."""
 
     what: str
     low: float
@@ -70,7 +71,11 @@ class Agreement:
 
 def in_place(trials: Iterable[Trial], stranger: bool = False) -> list[Record]:
     """Return the prints in place of which something was said of a printer after its ladder, or of one without."""
-    return [r for one in trials for r in one.records if " " not in r.what and (r.policy == BLIND) == stranger]
+    return [r for r in _of(trials, stranger) if " " not in r.what]
+
+
+def _of(trials: Iterable[Trial], stranger: bool) -> list[Record]:
+    return [r for one in trials for r in one.records if (r.policy == BLIND) == stranger]
 
 
 def agreement(trials: Sequence[Trial]) -> Agreement:
@@ -88,8 +93,11 @@ BINS = (0.0, 0.05, 0.2, 0.5, 0.8, 0.95, 1.0001)
 
 
 def calibration(trials: Iterable[Trial], by_shape: bool = False, stranger: bool = False) -> list[Calibration]:
-    """Return what was said against what was seen of prints in place, see :func:`in_place`, in bins of the stated chance."""
-    told = in_place(trials, stranger)
+    """Return what was said against what was seen of prints in place, see :func:`in_place`, in bins of the stated chance.
+
+    ``by_shape``: of every shape by itself, fitted ones too.
+    """
+    told = _of(trials, stranger) if by_shape else in_place(trials, stranger)
     found = []
     for what in dict.fromkeys(r.what for r in told) if by_shape else ("all",):
         for low, high in pairwise(BINS):
