@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex.stiffness import Band, Scatter, Square, Tangent
+from bouncy_latch.core.flex.stiffness import Band, Layout, Square, Tangent
 from bouncy_latch.core.flex.touching import Touching
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
@@ -76,7 +76,7 @@ class Frame:
         return (3 * self.ends[:, :, None] + np.arange(3)).reshape(len(self.ends), 6)
 
     @cached_property
-    def _kept(self) -> Scatter:
+    def _layout(self) -> Layout:
         """Where its stiffness is kept: a long chain, whose elements run from one node to the next, has only a band of it."""
         size = 3 * len(self.nodes)
         if len(self.ends) < CHAIN or not (np.diff(self.ends, axis=1) == 1).all():
@@ -84,9 +84,9 @@ class Frame:
         return Band(size, BAND if self.touching is None else 3 * self.touching.furthest + 2)
 
     @cached_property
-    def _scatter(self) -> npt.NDArray[np.int64]:
+    def _places(self) -> npt.NDArray[np.int64]:
         """Where each entry of each element matrix belongs among what is kept."""
-        return self._kept.at(*np.broadcast_arrays(self._dofs[:, :, None], self._dofs[:, None, :])).ravel()
+        return self._layout.at(*np.broadcast_arrays(self._dofs[:, :, None], self._dofs[:, None, :])).ravel()
 
     @cached_property
     def _drawn(self) -> tuple[Array, Array, Array]:
@@ -130,9 +130,9 @@ class Frame:
         tangent += ((inner[..., 1] + inner[..., 2]) / length**2)[..., None, None] * (zr + np.swapaxes(zr, -1, -2))
         force = np.einsum("bmki,bmk->bmi", b, inner)
         case = np.arange(cases)[:, None]
-        count = self._kept.count
-        summed = np.bincount((case * count + self._scatter).ravel(), tangent.ravel(), cases * count).astype(np.float64)
-        whole = self._kept.tangent(summed.reshape(cases, count))
+        count = self._layout.count
+        summed = np.bincount((case * count + self._places).ravel(), tangent.ravel(), cases * count).astype(np.float64)
+        whole = self._layout.tangent(summed.reshape(cases, count))
         total: Array = np.bincount((case * size + self._dofs.ravel()).ravel(), force.ravel(), cases * size).astype(np.float64)
         ground, every = self.springs.ravel(), np.arange(size)
         total = total.reshape(cases, size) + ground * moved.reshape(cases, size)

@@ -42,7 +42,7 @@ class Tangent(Protocol):
         """Return all of it, (B, N, N)."""
 
 
-class Scatter(Protocol):
+class Layout(Protocol):
     """Where entries of a matrix are kept, and what makes a tangent of them."""
 
     def at(self, rows: Numbers, columns: Numbers) -> Numbers:

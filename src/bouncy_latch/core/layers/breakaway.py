@@ -60,8 +60,8 @@ class Strength:
 CURES = 6
 """Chamfers that are tried as a cure for first layers that meet: one layer, two …, fewer than so many."""
 CURED, HARMLESS = 0.05, 0.01
-"""A chamfer is told of where it takes away as much of the chance to fail; it makes a foot harmless where a larger one brings no
-more than so much."""
+"""A chamfer is told of where it takes away so much of the chance to fail; it makes a foot harmless where a larger one takes
+away no more than so much besides."""
 
 
 @frozen
@@ -76,7 +76,7 @@ class Cure:
 
 
 def cure(by_hand: float, first: float, layer: float, chance: Callable[[float], float]) -> Cure | None:
-    """Return the least chamfer, in whole layers, with which no larger one comes free more surely; None where it cures nothing.
+    """Return the least chamfer, in whole layers, that a larger one hardly betters; None where none cures anything.
 
     Args:
         by_hand: the chance as it is.

@@ -102,11 +102,11 @@ def within_reach(solution: Solution, motion: Motion, values: Sequence[float], pa
     it goes more than half of what would be bent and cut. Bodies of which little would be cut off are left out.
     """
     poses, moves = [motion.pose(value) for value in values], dict.fromkeys(motion.flexing, 0.0)
+    corners_of = {name: mesh.arrays(mesh.evaluate(solution.together[name]))[0] for name in motion.flexing}
+    few = {name: points[:: max(1, len(points) // _SAMPLED)] for name, points in corners_of.items()}
     for value in values:
         for name, warp in (motion.bends(value) if motion.bends else {}).items():
-            points = mesh.arrays(mesh.evaluate(solution.together[name]))[0]
-            few = points[:: max(1, len(points) // _SAMPLED)]
-            moves[name] = max(moves.get(name, 0.0), float(np.abs(warp(few) - few).max()))
+            moves[name] = max(moves[name], float(np.abs(warp(few[name]) - few[name]).max()))
     found = {}
     for name, reach in moves.items():
         others = {other for pair in pairs if name in pair for other in pair if other != name}
