@@ -126,7 +126,7 @@ def evidence_weigh(kind: str, grams: Annotated[float, typer.Option("--grams", he
 def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
     """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
     from bouncy_latch.core.learn import situations
-    from bouncy_latch.core.learn.belief import NAMES
+    from bouncy_latch.core.learn.names import NAMES
 
     known = known_of(process_named(process))
     judged = population.effective(known.believed, policy_named(policy))

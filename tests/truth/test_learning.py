@@ -19,8 +19,11 @@ from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, NAMES, ONE_LAYER, OWN_ERROR, RESTS, TAKEN, learn, prior, start
+from bouncy_latch.core.learn.belief import FIT_PEG, learn, prior, start
+from bouncy_latch.core.learn.heights import OWN_ERROR, RESTS, TAKEN
+from bouncy_latch.core.learn.names import NAMES
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
+from bouncy_latch.core.learn.readings import ALIKE, HAND, JAW_SD, ONE_LAYER
 from bouncy_latch.core.learn.study import (
     BLIND,
     FITTED,
@@ -30,6 +33,7 @@ from bouncy_latch.core.learn.study import (
     print_ladder,
     study,
     trial,
+    true_growth,
     unknown,
 )
 from bouncy_latch.core.learn.tally import agreement, brier, calibration, rows
@@ -101,9 +105,10 @@ def test_a_known_growth_is_recovered(truth):
 
 
 def test_ninety_per_cent_intervals_hold_ninety_per_cent():
-    """500 printers drawn from the prior, each with outcomes and one reading drawn by the model; coverage 85 to 95 %."""
+    """500 printers drawn from what is believed, each with outcomes and readings drawn by the model; coverage 85 to 95 %."""
     rng = np.random.default_rng(20261101)
     mean, cov, factor_sd = prior(STRANGER)
+    skewed = math.sqrt(math.log1p(cov[5, 5] / mean[5] ** 2))
     steps = ladders.telling_steps(KIND, STRANGER, learn(STRANGER, []).belief)
     held = 0
     for _ in range(500):
@@ -114,29 +119,42 @@ def test_ninety_per_cent_intervals_hold_ninety_per_cent():
             chances = printed(result(gap, "free"), STRANGER).chances(np.array([shown]), np.array([factor]))[0, 0]
             items.append(result(gap, OUTCOMES[rng.choice(5, p=chances / chances.sum())]))
         shrink = rng.normal(mean[4], math.sqrt(cov[4, 4]))
-        high = growth + rng.normal(mean[5], math.sqrt(cov[5, 5]))
-        items.append(reading("outside", 10.0, 10 * (1 - shrink / 100) + 2 * high + rng.normal(0, math.hypot(0.03, 0.02))))
+        ridge = mean[5] * math.exp(skewed * rng.normal() - skewed**2 / 2)
+        high = growth + ridge + rng.normal(0, math.hypot(TAKEN, RESTS * ridge))
+        scatter = math.hypot(HAND, math.sqrt(2) * JAW_SD / fits.JAW * ridge * math.exp(ALIKE * rng.normal()))
+        items += [reading("outside", d, *(d * (1 - shrink / 100) + 2 * high + rng.normal(0, 0.03)
+                                          + rng.normal(0, scatter, 3))) for d in (6.0, 10.0, 14.0)]
         low, high = inside(learn(STRANGER, items).belief, 0.9)
         held += low <= growth <= high
     assert 0.85 <= held / 500 <= 0.95
 
 
+def test_intervals_hold_on_rough_printers():
+    """The virtual printer's ragged machines, whose beads waver and blob, print the first ladder: 85 %, as of all printers."""
+    base, _, coupon = _set_up()
+    ragged = [seed for seed in range(9_600_000, 9_600_400) if machine(seed) != machine(seed, ragged=0.0)][:40]
+    held = 0
+    for seed in ragged:
+        printer = VirtualPrinter(machine(seed), seed)
+        low, high = inside(learn(base, print_ladder(printer, coupon, base, seed)).belief, 0.9)
+        held += low <= true_growth(printer, base) <= high
+    assert len(ragged) == 40
+    assert held >= 0.85 * len(ragged), f"{held} of {len(ragged)}"
+
+
 def test_readings_update_as_a_gaussian_does():
-    """Closed form of one observation: the posterior of 2g − kd/100 against the textbook formula, all nine numbers."""
-    mean, cov, _ = prior(HERON)
+    """One observation of a printer whose ridges are known: 2g − kd/100 against the textbook formula, all nine numbers."""
+    known = HERON.model_copy(update={"ridge": Spread(mean=0.06, sd=1e-4)})
+    mean, cov, _ = prior(known)
+    cov[5, 5] = split = TAKEN**2 - OWN_ERROR**2 + (RESTS * 0.06) ** 2
     row = np.array([2.0, 0, 0, 0, -0.1, 2.0, 0, 0, 0])
-    variance = 0.03**2 + 0.02**2
-    gain = cov @ row / (row @ cov @ row + variance)
-    belief = learn(HERON, [reading("outside", 10.0, 10.2)]).belief
+    gain = cov @ row / (row @ cov @ row + 0.03**2 + 0.02**2)
+    belief = learn(known, [reading("outside", 10.0, 10.2)]).belief
     assert belief.mean == pytest.approx(mean + gain * (0.2 - row @ mean), abs=2e-4)
     told = cov - np.outer(gain, row @ cov)
-    # The sum of growth and ridges keeps all that was told but the caliper's own error; the split is less certain.
-    split = TAKEN**2 - OWN_ERROR**2 + (RESTS * belief.mean[5]) ** 2
-    told[0, 0] += TAKEN**2 + (RESTS * belief.mean[5]) ** 2
-    told[5, 5] += split
-    told[[0, 5], [5, 0]] -= split
-    assert row @ told @ row == pytest.approx(row @ (cov - np.outer(gain, row @ cov)) @ row + 4 * OWN_ERROR**2)
-    assert belief.cov == pytest.approx(told, abs=2e-5)
+    told[0, 0] += OWN_ERROR**2
+    assert belief.cov == pytest.approx(told, abs=2e-6)
+    assert told[5, 5] < split, "how far jaws rest out is learnt with growth"
     assert learn(HERON, []).belief.process(HERON) is HERON
     stiff = learn(HERON, [reading("bend", 60.0, 3.1, 3.14, 3.12)]).belief.spread("modulus")
     assert stiff.mean == pytest.approx(1.0 * 60**3 / (3 * 8 * 2.4**3 / 12 * 3.12), rel=0.03)
@@ -411,13 +429,14 @@ def test_bolts_teach_what_flanks_stand_out(stands_out):
     calm = [reading("outside", d, d + 0.2, d + 0.21, d + 0.2) for d in (4.0, 6.0, 8.0, 10.0, 14.0, 20.0)]
     growth = learn(STRANGER, calm).belief.spread("growth")
     screwed = [Result("2026-10-02", STRANGER.id, bolt.id, bolt.recommend, step, "", copy=copy)
-               for copy in range(3) for step in (0.06, 0.12, 0.18, 0.24)]
+               for copy in range(2) for step in np.arange(0.03, 0.25, 0.03).round(2).tolist()]
     names = bolt.outcomes.names
     there = np.array([growth.mean]), np.array([stands_out])
     felt = [replace(each, outcome=names[int(np.argmax(printed(each, true).at(*there)))]) for each in screwed]
     taught = learn(STRANGER, [*calm, *felt]).belief
     known = taught.spread("flank")
-    assert abs(known.mean - stands_out) < abs(stands_out) / 2
+    # Its share: what is left unknown of growth, and what outcomes are off by, are each as wide.
+    assert 0.3 < known.mean / stands_out < 1
     assert known.sd < 0.8 * STRANGER.flank.sd
     assert abs(taught.spread("growth").mean - growth.mean) < 0.3 * abs(stands_out)
     before, after = (learn(STRANGER, items).belief.process(STRANGER) for items in (calm, [*calm, *felt]))
@@ -426,7 +445,7 @@ def test_bolts_teach_what_flanks_stand_out(stands_out):
         there = next(s for s in situations.SITUATIONS if s.id == name)
         return situations.recommendation(there, aim, after).gap - situations.recommendation(there, aim, before).gap
 
-    assert moved("fit-thread", "runs free") * math.copysign(1, stands_out) > 0.02
+    assert moved("fit-thread", "runs free") * math.copysign(1, stands_out) > 0.015
     assert abs(moved("fit-peg-5", "slides")) < 0.03
 
     # All of growth and flank at once, summed over a grid with normal densities from SciPy.

@@ -18,15 +18,10 @@ from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.estimate import Estimate, estimate
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
-from bouncy_latch.core.learn.belief import (
-    BEND_DEPTH,
-    BEND_LENGTH,
-    BEND_WIDTH,
-    FIT_PEG,
-    PEG,
-    Belief,
-)
+from bouncy_latch.core.learn.belief import FIT_PEG, Belief
+from bouncy_latch.core.learn.heights import PEG
 from bouncy_latch.core.learn.printed import FLAT_GAP, likelihood_of
+from bouncy_latch.core.learn.readings import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.parts.slab import slab

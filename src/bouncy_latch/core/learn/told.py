@@ -12,12 +12,11 @@ import numpy as np
 
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.likelihood import FOOT, Likelihood
+from bouncy_latch.core.learn.names import GROWTH
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process.evidence import Result
 
-GROWTH = 0
-"""The place of growth among the numbers that are believed."""
 SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
 TERMS = ("flank", FOOT)

@@ -67,8 +67,8 @@ class Hidden:
     hand: float
 
 
-def machine(seed: int) -> Hidden:
-    """Return a machine drawn from all there are (seeded): most are fair, some are fat or thin, a few are ragged."""
+def machine(seed: int, ragged: float = RAGGED) -> Hidden:
+    """Return a machine drawn from all there are (seeded): most are fair, some are fat or thin, a few are ``ragged``, a share."""
     rng = np.random.default_rng(seed)
     fair = Hidden(
         flow=float(rng.normal(1.05, 0.06)), swell=float(rng.normal(0.05, 0.035)),
@@ -77,7 +77,7 @@ def machine(seed: int) -> Hidden:
         sag=float(abs(rng.normal(0.45, 0.2))), seam=float(abs(rng.normal(0.03, 0.02))),
         shrink=float(abs(rng.normal(0.3, 0.15))), bond=float(22 * math.exp(rng.normal(0, 0.4))),
         hand=float(math.exp(rng.normal(0, 0.2))))
-    if rng.random() > RAGGED:
+    if rng.random() > ragged:
         return fair
     # A worn nozzle or a wet roll: the bead wavers and blobs much more.
     return replace(fair, waver=fair.waver * float(rng.uniform(1.6, 2.6)), seam=fair.seam + float(rng.uniform(0.02, 0.08)))

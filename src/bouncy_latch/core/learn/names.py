@@ -1,0 +1,6 @@
+"""What is believed of a process, by name and by its place in every mean, covariance and row of a reading."""
+
+from __future__ import annotations
+
+NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "peg_term", "modulus")
+GROWTH, HOLE, FOOT, SAG, SHRINK, RIDGE, FLANK, PEG_TERM, MODULUS = range(len(NAMES))
