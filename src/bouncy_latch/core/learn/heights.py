@@ -115,8 +115,8 @@ class Heights:
         """Return them after what a hand says of a peg in a hole ``gap`` mm wider a side: its mean clearance is within a class.
 
         The class is taken into the Gaussian by the first two moments of the clearance within it, a normal one cut off at both
-        ends, or as it was where the record slipped (assumed density filtering; T. Minka, Expectation propagation for approximate
-        Bayesian inference, UAI 2001).
+        ends, or as it was where the record slipped (assumed density filtering; T. Minka, "Expectation propagation for
+        approximate Bayesian inference", UAI 2001).
         """
         rank = FELT.names.index(outcome)
         edges = np.array([[-math.inf, *fits.limits(round(math.sqrt(2) * float(height) / fits.JAW, 4)), math.inf]

@@ -68,7 +68,7 @@ class Hidden:
 
 
 def machine(seed: int, ragged: float = RAGGED) -> Hidden:
-    """Return a machine drawn from all there are (seeded): most are fair, some are fat or thin, a few are ``ragged``, a share."""
+    """Return a machine drawn from all there are (seeded): most are fair, some fat or thin, a share of them is ``ragged``."""
     rng = np.random.default_rng(seed)
     fair = Hidden(
         flow=float(rng.normal(1.05, 0.06)), swell=float(rng.normal(0.05, 0.035)),
