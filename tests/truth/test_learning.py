@@ -20,7 +20,7 @@ from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
 from bouncy_latch.core.learn.belief import FIT_PEG, learn, prior, start
-from bouncy_latch.core.learn.heights import OWN_ERROR, RESTS, TAKEN
+from bouncy_latch.core.learn.heights import BLOBS, BLOBS_SD, OWN_ERROR, RESTS, TAKEN
 from bouncy_latch.core.learn.names import NAMES
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.readings import ALIKE, HAND, JAW_SD, ONE_LAYER
@@ -346,6 +346,29 @@ def test_scatter_between_places_tells_how_rough_it_prints():
     assert wild.spread("ridge").mean > calm.spread("ridge").mean + 0.04
     assert wild.spread("growth").mean < calm.spread("growth").mean - 0.02
     assert wild.process(STRANGER).edge_noise > calm.process(STRANGER).edge_noise
+
+
+def test_what_stands_out_at_the_seam_tells_how_rough_it_prints():
+    """A peg read with a jaw on its seam besides: no higher than elsewhere, or 0.2 higher; by brute force over printers."""
+    rng, peg = np.random.default_rng(12), reading("peg", 8.0, 8.2, 8.2)
+    mean, cov, _ = prior(STRANGER)
+    drawn_of = rng.multivariate_normal(mean, cov, 400_000)
+    skewed = math.sqrt(math.log1p(cov[5, 5] / mean[5] ** 2))
+    ridge = mean[5] * np.exp(skewed * rng.normal(size=len(drawn_of)) - skewed**2 / 2)
+    growth, rests = drawn_of[:, 0], rng.normal(size=len(drawn_of)) * np.sqrt(TAKEN**2 - OWN_ERROR**2 + (RESTS * ridge) ** 2)
+    size = 8 + 2 * (growth + ridge + rests) - 2 * drawn_of[:, 7] / (1 + 4 / 3) - 0.08 * drawn_of[:, 4]
+    blob = ridge * rng.normal(BLOBS, BLOBS_SD, len(drawn_of))
+    found = {}
+    for seam in (8.2, 8.4):
+        found[seam] = learn(STRANGER, [peg, reading("seam", 8.0, seam)]).belief
+        likely = stats.norm(size, math.hypot(0.02 / math.sqrt(2), 0.03)).pdf(8.2)
+        likely *= stats.norm(size + blob, math.hypot(0.02, 0.03)).pdf(seam)
+        assert found[seam].spread("ridge").mean == pytest.approx(np.average(ridge + rests, weights=likely), abs=0.003)
+        assert found[seam].spread("growth").mean == pytest.approx(np.average(growth, weights=likely), abs=0.003)
+    low, high = found.values()
+    assert high.spread("ridge").mean > low.spread("ridge").mean + 0.02
+    assert high.spread("growth").mean < low.spread("growth").mean
+    assert high.process(STRANGER).edge_noise > low.process(STRANGER).edge_noise
 
 
 def test_feeling_a_peg_teaches_fits():

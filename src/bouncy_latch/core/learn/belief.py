@@ -26,7 +26,7 @@ from bouncy_latch.core.learn.heights import Heights
 from bouncy_latch.core.learn.names import GROWTH, NAMES, RIDGE
 from bouncy_latch.core.learn.plastic import OF_PLASTIC, measured_plastic
 from bouncy_latch.core.learn.printed import Silent, printed
-from bouncy_latch.core.learn.readings import BY_JAWS, linear, rough_as, scattered
+from bouncy_latch.core.learn.readings import BY_JAWS, SEAM, linear, rough_as, scattered
 from bouncy_latch.core.learn.told import SLIP, TERMS, Known, Told, followed, said_by, taught, values_of
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array
@@ -54,7 +54,7 @@ class Belief:
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
         plastic: values of the material that were measured, as pairs of a name and a number.
-        scatter: whether readings at several places told how rough it prints.
+        scatter: whether readings at several places, or at the seam, told how rough it prints.
     """
 
     mean: Array
@@ -149,7 +149,7 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     """Return what ``items`` teach about ``process``; what cannot be used is named."""
     mean, cov, factor_sd = prior(process)
     fitted = [item for item in items if isinstance(item, Result) and item.kind == FIT_PEG and item.outcome in FELT.names]
-    jaws = [item for item in items if isinstance(item, Reading) and item.feature in BY_JAWS]
+    jaws = [item for item in items if isinstance(item, Reading) and item.feature in {*BY_JAWS, SEAM}]
     heights = Heights.over(mean, cov, bool(jaws)) if jaws or fitted else Heights.one(mean, cov)
     unused: list[str] = []
     angles: list[float] = []
@@ -167,18 +167,19 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
             if row is None:
                 unused.append(f"{item.feature} {item.nominal:g}: no more than noted")
                 continue
-            heights = heights.read(*row)
+            heights = heights.read(*row, seam=item.feature == SEAM)
             used.append(item)
     scatter = scattered(jaws, heights.heights)
     if scatter is not None:
         heights = heights.weighed(scatter)
+    rough = scatter is not None or any(item.feature == SEAM for item in jaws)
     if jaws:
         heights = heights.misread()
     for item in fitted:
         heights = heights.felt(item.value, item.outcome)
     used += fitted
     mean, cov = heights.together()
-    if scatter is not None:
+    if rough:
         process = rough_as(process, float(mean[RIDGE]))
     results = [item for item in items if isinstance(item, Result) and item not in fitted]
     if len(results) > MANY:
@@ -210,7 +211,7 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     overhang = round(math.fsum(angles) / len(angles), 1) if angles else None
     belief = Belief(mean, cov, known.growths, known.factors, weights, len(told) + len(fitted),
                     sum(isinstance(i, Reading) for i in used), overhang, measured_plastic(process, measured),
-                    scatter is not None)
+                    rough)
     return Learnt(belief, tuple(_doubts(weights, told, said, known)), tuple(unused), tuple(used))
 
 

@@ -33,6 +33,9 @@ RESTS = 0.3
 """Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation;
 common practice, no source)."""
 _NEVER = 1e-12
+BLOBS, BLOBS_SD = 0.6, 0.4
+"""How far the line where layers begin stands out beyond the ridges, as a part of their height, and its spread: a nozzle that
+is worn or a roll that is wet blobs as it wavers (common practice, no source)."""
 PEG = 8.0
 """Diameter of the peg that is tried in stepped holes, mm."""
 
@@ -98,11 +101,11 @@ class Heights:
         """Return them after what says of the heights alone how likely it is, a logarithm (K,)."""
         return Heights(self.heights, self.logs + logs, self.means, self.covs)
 
-    def read(self, row: Array, value: float, variance: float) -> Heights:
-        """Return them after one linear observation, value ≈ row · numbers."""
+    def read(self, row: Array, value: float, variance: float, seam: bool = False) -> Heights:
+        """Return them after one linear observation, value ≈ row · numbers; ``seam``: a jaw was on it."""
         shared = self.covs @ row
-        whole = shared @ row + variance
-        off = value - self.means @ row
+        whole = shared @ row + variance + (seam * BLOBS_SD * self.heights) ** 2
+        off = value - self.means @ row - seam * BLOBS * self.heights
         return self._moved(shared / whole[:, None], shared, off, -0.5 * (off**2 / whole + np.log(whole)))
 
     def misread(self) -> Heights:

@@ -18,6 +18,9 @@ from bouncy_latch.core.process.profile import Process, hole_shrink
 
 BY_JAWS = ("outside", "peg", "hole")
 """Features between whose places readings scatter with the ridges."""
+SEAM = "seam"
+"""The feature of a peg that is read with a jaw on the line where its layers begin."""
+_OF_PEG = ("peg", SEAM)
 ONE_LAYER = 0.82
 """How far jaws on the first layer rest out, as part of how far they do on the block above it. The highest peaks of two sides
 with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2: it is 0.18 of what
@@ -53,9 +56,9 @@ def linear(item: Reading, growth: float) -> tuple[Array, float, float] | None:
     variance = float(own) + PART_NOISE**2
     d = item.nominal
     row = np.zeros(len(NAMES))
-    if item.feature in {"outside", "peg", "length", "first layer"}:
+    if item.feature in {"outside", *_OF_PEG, "length", "first layer"}:
         row[GROWTH], row[RIDGE], row[SHRINK] = 2.0, 2.0 * (ONE_LAYER if item.feature == "first layer" else 1.0), -d / 100
-        row[PEG_TERM] = -2.0 * hole_shrink(1.0, d / 2) if item.feature == "peg" else 0.0
+        row[PEG_TERM] = -2.0 * hole_shrink(1.0, d / 2) if item.feature in _OF_PEG else 0.0
         row[FOOT] = 2.0 if item.feature == "first layer" else 0.0
         return row, value - d, variance
     if item.feature == "hole":

@@ -30,6 +30,7 @@ FIELDS = ("when", "process", "kind", "param", "value", "outcome", "play", "note"
 READING_FIELDS = ("when", "process", "feature", "nominal", "values", "note")
 FEATURES = {
     "outside": "across a bar or block", "peg": "across a round peg", "hole": "across a round hole",
+    "seam": "across a round peg, a jaw on its seam",
     "first layer": "across the first layer",
     "length": "along a long bar", "sag": "droop of a bridge", "overhang": "steepest clean overhang, °",
     "bend": "droop of the bend bar", "slides at": "tilt at which a print slides on a print, °",
@@ -147,7 +148,7 @@ def reading(**values: Any) -> Reading:
         if not isinstance(given, (list, tuple)) or not all(isinstance(v, (int, float)) for v in given):
             raise ParamError(f"values must be numbers, not {shortly(str(given))}", field="values", value=given)
         given = " ".join(repr(float(v)) for v in given)
-    sized = feature in {"outside", "peg", "hole", "first layer", "length"}
+    sized = feature in {"outside", "peg", "seam", "hole", "first layer", "length"}
     return Reading(_when(values), _text(values, "process"), feature, nominal,
                    readings.read(given, nominal if sized else None).values, _text(values, "note", MOST_NOTE))
 
