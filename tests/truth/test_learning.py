@@ -20,7 +20,7 @@ from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
 from bouncy_latch.core.learn import ladders, situations
 from bouncy_latch.core.learn.belief import FIT_PEG, learn, prior, start
-from bouncy_latch.core.learn.heights import BLOBS, BLOBS_SD, OWN_ERROR, RESTS, TAKEN
+from bouncy_latch.core.learn.heights import BLOBS, BLOBS_SD, FIRM, OWN_ERROR, RESTS, TAKEN
 from bouncy_latch.core.learn.names import NAMES
 from bouncy_latch.core.learn.printed import FLAT_GAP, printed
 from bouncy_latch.core.learn.readings import ALIKE, HAND, JAW_SD, ONE_LAYER
@@ -419,13 +419,16 @@ def test_what_a_hand_feels_is_taken_in_as_it_stands():
     """One outcome, its class open or not, against the posterior of the clearance by brute force over printers."""
     known = STRANGER.model_copy(update={"ridge": Spread(mean=0.06, sd=1e-4), "peg_term": Spread(mean=0.02, sd=0.02)})
     growth, hole, _, peg = drawn(known.model_copy(update={"correlated": (0.0,) * 6}), 400_000).T
-    edges = np.array([-np.inf, *fits.limits(round(math.sqrt(2) * 0.06 / fits.JAW, 4)), np.inf])
+    firms, rng = np.exp(np.linspace(-5 * FIRM, 5 * FIRM, 81)), np.random.default_rng(8)
+    limits = np.array([[-9.0, *fits.limits(round(math.sqrt(2) * 0.06 / fits.JAW, 4), firm), 9.0] for firm in firms])
+    firm = rng.normal(0, FIRM, len(growth))
     for outcome, gap in (("hammer", 0.0), ("slides", 0.2), ("falls", 0.34)):
         curved = 1 / (1 + (4 + gap) / 3)
         clearance = gap - 2 * growth - curved * hole + peg / (1 + 4 / 3)
         rank = FELT.names.index(outcome)
-        felt = clearance + np.random.default_rng(8).normal(0, 0.015, len(growth))
-        likely = 0.97 * ((felt > edges[rank]) & (felt <= edges[rank + 1])) + 0.03 / 5
+        felt = clearance + rng.normal(0, 0.015, len(growth))
+        low, high = (np.interp(firm, np.log(firms), limits[:, at]) for at in (rank, rank + 1))
+        likely = 0.97 * ((felt > low) & (felt <= high)) + 0.03 / 5
         belief = learn(known, [Result("2026-10-01", known.id, FIT_PEG, "gap", gap, outcome)]).belief
         mean = float(np.average(growth, weights=likely))
         spread = math.sqrt(np.average((growth - mean) ** 2, weights=likely))

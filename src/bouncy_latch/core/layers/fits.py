@@ -43,14 +43,17 @@ def push(clearance: Array, rough: Array | float) -> Array:
 
 
 @lru_cache(maxsize=256)
-def limits(rough: float) -> tuple[float, float, float, float]:
-    """Return the mean clearances (mm per side, rising) between the classes of fit: hammer, press, snug, slides, loose."""
+def limits(rough: float, firm: float = 1.0) -> tuple[float, float, float, float]:
+    """Return the mean clearances (mm per side, rising) between the classes of fit: hammer, press, snug, slides, loose.
+
+    ``firm``: what a hand calls one force or another, over what the usual one does.
+    """
     edges = []
     for force in (NO_HAND, PRESSED, FELT):
         low, high = -1.0, 1.0
         while high - low > 1e-5:
             middle = (low + high) / 2
-            low, high = (middle, high) if float(push(np.array([middle]), rough)[0]) > force else (low, middle)
+            low, high = (middle, high) if float(push(np.array([middle]), rough)[0]) > firm * force else (low, middle)
         edges.append(high)
     return edges[0], edges[1], edges[2], max(LOOSE, edges[2] + 0.05)
 

@@ -9,6 +9,7 @@ rest out from how far the surface stands.
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -32,10 +33,15 @@ OWN_ERROR = 0.012
 RESTS = 0.3
 """Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation;
 common practice, no source)."""
+_HAND, _FIRMER = len(NAMES), 1.1
 _NEVER = 1e-12
 BLOBS, BLOBS_SD = 0.6, 0.4
 """How far the line where layers begin stands out beyond the ridges, as a part of their height, and its spread: a nozzle that
 is worn or a roll that is wet blobs as it wavers (common practice, no source)."""
+FIRM = 0.4
+"""Spread of the logarithm of the force by which one hand, on one plastic, tells the classes of fit from what the usual one
+does, the same in all its fits: hands differ by a fifth, how stiff ridges are and how they rub by a third (common practice, no
+source)."""
 PEG = 8.0
 """Diameter of the peg that is tried in stepped holes, mm."""
 
@@ -46,7 +52,7 @@ class Heights:
 
     Attributes:
         heights: (K,), mm. logs: how likely each is, a logarithm up to a constant, (K,).
-        means, covs: of :data:`NAMES` there, (K, 9) and (K, 9, 9).
+        means, covs: of :data:`NAMES` there, and of how firm the hand is, a logarithm: (K, 10) and (K, 10, 10).
     """
 
     heights: Array
@@ -57,7 +63,7 @@ class Heights:
     @staticmethod
     def one(mean: Array, cov: Array) -> Heights:
         """Return a single Gaussian, for what says nothing of the ridges."""
-        return Heights(np.maximum(mean[[RIDGE]], 0.005), np.zeros(1), mean[None], cov[None])
+        return Heights(np.maximum(mean[[RIDGE]], 0.005), np.zeros(1), *_with_hand(mean[None], cov[None]))
 
     @staticmethod
     def over(mean: Array, cov: Array, by_jaws: bool) -> Heights:
@@ -72,7 +78,7 @@ class Heights:
         means, covs = np.tile(mean, (COUNT, 1)), np.tile(cov, (COUNT, 1, 1))
         means[:, RIDGE] = heights
         covs[:, RIDGE, RIDGE] = TAKEN**2 - OWN_ERROR**2 + (RESTS * heights) ** 2 if by_jaws else 0.0
-        return Heights(heights, -0.5 * nodes**2, means, covs)
+        return Heights(heights, -0.5 * nodes**2, *_with_hand(means, covs))
 
     @property
     def shares(self) -> Array:
@@ -84,7 +90,8 @@ class Heights:
         """Return mean (9,) and covariance (9, 9) over all heights."""
         mean = self.shares @ self.means
         off = self.means - mean
-        return mean, np.einsum("k,kij->ij", self.shares, self.covs) + (self.shares[:, None] * off).T @ off
+        cov = np.einsum("k,kij->ij", self.shares, self.covs) + (self.shares[:, None] * off).T @ off
+        return mean[:_HAND], cov[:_HAND, :_HAND]
 
     @property
     def growth(self) -> float:
@@ -103,6 +110,7 @@ class Heights:
 
     def read(self, row: Array, value: float, variance: float, seam: bool = False) -> Heights:
         """Return them after one linear observation, value ≈ row · numbers; ``seam``: a jaw was on it."""
+        row = np.append(row, 0.0)
         shared = self.covs @ row
         whole = shared @ row + variance + (seam * BLOBS_SD * self.heights) ** 2
         off = value - self.means @ row - seam * BLOBS * self.heights
@@ -122,14 +130,16 @@ class Heights:
         approximate Bayesian inference", UAI 2001).
         """
         rank = FELT.names.index(outcome)
-        edges = np.array([[-math.inf, *fits.limits(round(math.sqrt(2) * float(height) / fits.JAW, 4)), math.inf]
-                          for height in self.heights])
-        row = np.zeros(len(NAMES))
+        edges, moving = (each[:, rank:rank + 2] for each in _limits(tuple(self.heights.tolist())))
+        closed = np.isfinite(edges)
+        row = np.zeros(len(NAMES) + 1)
         row[GROWTH], row[HOLE], row[PEG_TERM] = -2.0, -hole_shrink(1.0, PEG / 2 + gap), hole_shrink(1.0, PEG / 2)
-        shared = self.covs @ row
-        before, middle = shared @ row, self.means @ row + gap
+        rows = np.tile(row, (len(edges), 1))
+        rows[:, _HAND] = -moving.sum(axis=1) / closed.sum(axis=1)
+        shared = np.einsum("kij,kj->ki", self.covs, rows)
+        before, middle = (shared * rows).sum(axis=1), (self.means * rows).sum(axis=1) + gap
         spread = np.sqrt(before + (PART_NOISE / 2) ** 2)
-        ends = (edges[:, rank:rank + 2] - middle[:, None]) / spread[:, None]
+        ends = (edges - middle[:, None]) / spread[:, None]
         density = np.exp(-0.5 * ends**2) / math.sqrt(2 * math.pi)
         within = np.maximum(np.diff(cdf(ends), axis=1)[:, 0], _NEVER)
         leans = (density[:, 0] - density[:, 1]) / within
@@ -144,3 +154,19 @@ class Heights:
     def _moved(self, gain: Array, shared: Array, off: Array, logs: Array) -> Heights:
         return Heights(self.heights, self.logs + logs, self.means + gain * off[:, None],
                        self.covs - gain[:, :, None] * shared[:, None, :])
+
+
+@lru_cache(maxsize=16)
+def _limits(heights: tuple[float, ...]) -> tuple[Array, Array]:
+    """Return the limits of the classes of fit at heights of the ridges, the outermost infinite, (K, 6), and how far each moves
+    with the logarithm of what a hand calls a force, mm, (K, 6)."""
+    usual, firmer = (np.array([[-math.inf, *fits.limits(round(math.sqrt(2) * height / fits.JAW, 4), firm), math.inf]
+                               for height in heights]) for firm in (1.0, _FIRMER))
+    return usual, np.subtract(firmer, usual, where=np.isfinite(usual), out=np.zeros_like(usual)) / math.log(_FIRMER)
+
+
+def _with_hand(means: Array, covs: Array) -> tuple[Array, Array]:
+    """Return means (K, 9) and covariances (K, 9, 9) with how firm a hand is added, of which nothing is known yet."""
+    wider = np.zeros((len(covs), _HAND + 1, _HAND + 1))
+    wider[:, :_HAND, :_HAND], wider[:, _HAND, _HAND] = covs, FIRM**2
+    return np.pad(means, ((0, 0), (0, 1))), wider
