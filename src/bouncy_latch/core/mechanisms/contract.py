@@ -90,6 +90,8 @@ class Motion:
         place_name: the user's words for a point (mm, print pose of the first body).
         bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
         flexing: names of the bodies that bend at all. roots: where they hang on what does not.
+        alike: of what bends, in print pose, the part that all of it is a copy of, all round or along, with what it meets; it
+            alone is tried out. None where nothing is, or other things sit on the bodies.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
         slack: of what meshes, how far apart the rubbing surfaces may come, mm. gives: how far they may reach into each other on
@@ -111,6 +113,7 @@ class Motion:
     bends: Callable[[float], dict[str, Warp]] | None = None
     flexing: tuple[str, ...] = ()
     roots: tuple[Root, ...] = ()
+    alike: tree.Solid | None = None
     show: float | None = None
     mend: tuple[str, ...] = ()
     slack: float = 0.5

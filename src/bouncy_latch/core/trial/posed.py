@@ -47,14 +47,20 @@ def _same(first: tree.Matrix, second: tree.Matrix) -> bool:
 def edges_for(solution: Solution, motion: Motion) -> dict[str, float]:
     """Return for every body that bends in a motion how long the edges of its mesh may be, mm: twice as long where they bow
     little even so, which is a third of the work of bending it."""
-    return {name: 2 * FINE if _bows(solution.together[name], name, motion) <= BOWS else FINE
+    return {name: 2 * FINE if _bows(part_of(solution, name, motion), name, motion) <= BOWS else FINE
             for name in motion.flexing if motion.bends}
 
 
-def _bows(solid: tree.Solid, name: str, motion: Motion) -> float:
+def part_of(solution: Solution, name: str, motion: Motion) -> Any:
+    """Return the manifold of what of a body that bends in a motion is tried out."""
+    body = mesh.evaluate(solution.together[name])
+    return body if motion.alike is None else body ^ mesh.evaluate(motion.alike)
+
+
+def _bows(drawn: Any, name: str, motion: Motion) -> float:
     """Return how far the middle of an edge of up to 2 × :data:`FINE` comes to lie beside the middle of its ends where a body
     bends most, mm."""
-    points, faces = mesh.arrays(mesh.refined(solid, 2 * FINE))
+    points, faces = mesh.arrays(drawn.refine_to_length(2 * FINE))
     a, b = faces.ravel(), np.roll(faces, -1, axis=1).ravel()
     ends = np.stack([points[a[a < b]], points[b[a < b]]])
     ends = ends[:, np.einsum("ij,ij->i", ends[1] - ends[0], ends[1] - ends[0]) > FINE**2]
@@ -102,7 +108,7 @@ def within_reach(solution: Solution, motion: Motion, values: Sequence[float], pa
     it goes more than half of what would be bent and cut. Bodies of which little would be cut off are left out.
     """
     poses, moves = [motion.pose(value) for value in values], dict.fromkeys(motion.flexing, 0.0)
-    corners_of = {name: mesh.arrays(mesh.evaluate(solution.together[name]))[0] for name in motion.flexing}
+    corners_of = {name: mesh.arrays(part_of(solution, name, motion))[0] for name in motion.flexing}
     few = {name: points[:: max(1, len(points) // _SAMPLED)] for name, points in corners_of.items()}
     for value in values:
         for name, warp in (motion.bends(value) if motion.bends else {}).items():
@@ -110,7 +116,7 @@ def within_reach(solution: Solution, motion: Motion, values: Sequence[float], pa
     found = {}
     for name, reach in moves.items():
         others = {other for pair in pairs if name in pair for other in pair if other != name}
-        body = mesh.evaluate(solution.together[name])
+        body, whole = part_of(solution, name, motion), mesh.evaluate(solution.together[name])
         corners = [_corners(mesh.evaluate(solution.together[other]).bounding_box(), 2 * moves.get(other, 0.0)) @ seen[:, :3].T
                    + seen[:, 3] for other in others for seen in (_seen_from(pose, name, other) for pose in poses)]
         if not corners:
@@ -118,7 +124,7 @@ def within_reach(solution: Solution, motion: Motion, values: Sequence[float], pa
         low, high = np.concatenate(corners).min(axis=0), np.concatenate(corners).max(axis=0)
         spare = 2 * reach + _SPARE
         part = body ^ manifold3d.Manifold.cube(tuple(high - low + 2 * spare)).translate(tuple(low - spare))
-        if 0 < part.volume() < _MUCH * body.volume():
+        if 0 < part.volume() < _MUCH * whole.volume():
             found[name] = part.refine_to_length(edges.get(name, FINE))
     return found
 

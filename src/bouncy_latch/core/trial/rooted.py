@@ -41,7 +41,10 @@ def check(solution: Solution, motion: Motion, edges: Mapping[str, float] | None 
         warp = motion.bends(most).get(root.body) if motion.bends else None
         if warp is None:
             continue
-        moved = [mesh.warped(piece.refine_to_length((edges or {}).get(root.body, FINE)), warp) for piece in found]
+        if motion.alike is not None:
+            found = [piece ^ mesh.evaluate(motion.alike) for piece in found]
+        moved = [mesh.warped(piece.refine_to_length((edges or {}).get(root.body, FINE)), warp) for piece in found
+                 if not piece.is_empty()]
         for first, second in combinations(moved, 2):
             depth, place = overlap(first, second)
             if depth > worst:

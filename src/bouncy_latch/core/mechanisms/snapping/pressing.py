@@ -16,17 +16,19 @@ from bouncy_latch.core.solids import tree
 
 CUT = 0.06
 """Thickness of the slab that cuts a root through to see what else holds an arm, mm."""
+SLAB, _FAR = 4.0, 1e3
+"""Thickness of what stands for a body of one outline where it is tried out, mm; and how far it reaches otherwise."""
 
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
            along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course,
-           roots: tuple[Root, ...] = ()) -> Motion:
+           roots: tuple[Root, ...] = (), alike: tree.Solid | None = None) -> Motion:
     """Return pressing body B onto body A, from where they first touch.
 
     Args:
         seated: transform of B from its print pose to its seat on A. bends: from the lowering (mm) to how the bodies bend.
         along: direction in which A's catch goes into B, as A is printed. still: where further bodies stay.
-        course: what it costs along its way. roots: where what bends hangs on its host.
+        course: what it costs along its way. roots: where what bends hangs on its host. alike: see :class:`Motion`.
     """
     length = way.length
 
@@ -40,13 +42,19 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         return bends(lowered) if lowered > 1e-6 else {}
 
     return Motion(label, "mm", 0.0, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
-                  roots=roots, show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
+                  roots=roots, alike=alike, show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
 
 
 def root(x: float, low: float, high: float, width: float, pieces: int, placed: tree.Matrix) -> Root:
     """Return the roots of arms drawn along x in body A, then ``placed``: cut at ``x`` between y ``low`` and ``high``."""
     slab = tree.Box(x, low, -1.0, x + CUT, high, width + 1.0)
     return Root("A", tree.Placed(slab, placed), pieces, tree.moved_point(placed, (x, (low + high) / 2, width / 2)))
+
+
+def slab(width: float, placed: tree.Matrix) -> tree.Solid:
+    """Return what all of a body is like that was drawn of one outline, ``width`` mm high, then ``placed``: its middle."""
+    half = min(width, SLAB) / 2
+    return tree.Placed(tree.Box(-_FAR, -_FAR, width / 2 - half, _FAR, _FAR, width / 2 + half), placed)
 
 
 def in_plane(follow: Callable[[Array], Array], chosen: Callable[[Array], npt.NDArray[np.bool_]], placed: tree.Matrix) -> Warp:

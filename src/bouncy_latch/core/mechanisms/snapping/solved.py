@@ -35,7 +35,7 @@ class Look:
         along: the way A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend.
         label: of the motion.
         still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
-        roots: where what bends hangs on its host.
+        roots: where what bends hangs on its host. alike: what all that bends is a copy of.
     """
 
     draw: Callable[[], tuple[tuple[Body, ...], tuple[Share, ...]]]
@@ -47,6 +47,7 @@ class Look:
     still: Mapping[str, tree.Matrix] | None = None
     section: tuple[str, float] = ("x", 0.0)
     roots: tuple[Root, ...] = ()
+    alike: tree.Solid | None = None
 
 
 def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
@@ -58,7 +59,7 @@ def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, b
         bought: what is not printed.
     """
     motion = pressing.motion(look.label, snap.way, look.seated, look.bends, along=look.along, still=look.still or {},
-                             course=judged.course(snap), roots=look.roots)
+                             course=judged.course(snap), roots=look.roots, alike=look.alike)
 
     def draw() -> Shape:
         bodies, shares = look.draw()

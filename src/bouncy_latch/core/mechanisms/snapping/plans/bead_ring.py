@@ -32,6 +32,7 @@ FLOOR = 2.0
 VENT = 0.8
 """Least vent that lets the air out of a cap as it closes, mm (common practice, no source)."""
 SLOT_WIDTH = 1.2
+_SECTORS = 8
 BESIDE = 5.0
 _TINY = 0.02
 
@@ -212,6 +213,13 @@ class BeadRingPlan:
         low, wide = FLOOR + 1.1, self.outer + 1
         slab = tree.Box(-wide, -wide, low, wide, wide, low + pressing.CUT)
         return Root("A", slab, self.p.slots + 1, (self.bore + self.p.wall / 2, 0.0, low))
+
+    @cached_property
+    def alike(self) -> tree.Solid:
+        """What all of the ring is a copy of: a finger with half a slot on either side, or a sector where there is none."""
+        half, high = math.pi / (self.p.slots or _SECTORS), FLOOR + self.p.height + 1
+        far = (self.outer + 2) / math.cos(half)
+        return tree.Extrude(polygon([(0.0, 0.0), *((far * math.cos(turn), far * math.sin(turn)) for turn in (-half, half))]), high)
 
     def lip(self) -> Share:
         """What the neck or disc loses: its edges eased, and behind the lip of a neck a groove whose ends slope at 45°."""
