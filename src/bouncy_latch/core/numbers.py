@@ -62,7 +62,8 @@ def on_grid(value: float, step: float, low: float, high: float) -> float:
 
 
 def closed_in(off: Callable[[float], float], good: tuple[float, float], bad: tuple[float, float],
-              tolerance: float, step: float = 0.0) -> tuple[float, float]:
+              tolerance: float, step: float = 0.0,
+              crosses: Callable[[float, float], float | None] | None = None) -> tuple[float, float]:
     """Return a place that passes (``off`` ≤ 0) and one that does not, at most ``tolerance`` apart, between two such ones.
 
     It is looked for a little beyond where a straight line crosses, by turns on either side so that both ends close in, and
@@ -71,14 +72,19 @@ def closed_in(off: Callable[[float], float], good: tuple[float, float], bad: tup
     Args:
         good, bad: a place and ``off`` there, which may be infinite.
         step: of a grid that both and all places between lie on; then the two are neighbours.
+        crosses: from two such places to one between them where it is better expected than on a straight line, and may be looked
+            for twice before half way; None: it is not.
     """
     (inside, below), (outside, above) = good, bad
     tolerance = max(tolerance, 1.01 * step)
-    passed, before = True, math.inf
+    passed, before, slow, patience = True, math.inf, 0, 2 if crosses else 1
     while (wide := abs(outside - inside)) > tolerance:
         reach = wide / 2
-        if wide < 0.6 * before and math.isfinite(below) and math.isfinite(above):
-            beyond = wide * -below / (above - below) + (0.4 if passed else -0.4) * tolerance
+        slow = 0 if wide < 0.6 * before or slow == patience else slow + 1
+        if slow < patience and math.isfinite(below) and math.isfinite(above):
+            there = crosses(inside, outside) if crosses else None
+            expected = wide * -below / (above - below) if there is None else abs(there - inside)
+            beyond = expected + (0.4 if passed else -0.4) * tolerance
             reach = min(max(beyond, 0.4 * tolerance), wide - 0.4 * tolerance)
         if step:
             reach = min(max(round(reach / step), 1), round(wide / step) - 1) * step

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.design import Design
@@ -23,9 +23,11 @@ _STEP = 0.03
 _GIVE_UP = 3
 """Steps in a row that bring a design no nearer to passing, after which a direction is given up."""
 _TOLERANCE = 0.002
+_SURE = 0.006
+"""How far beyond where a design is expected to fail it is looked at first, mm."""
 _TRIES = 12
 _FALLEN = 0.5
-"""Part of the best chance so far below which a chance that rises and then falls is on its way down for good."""
+"""Part of the best chance (or odds) so far below which one that rises and then falls is on its way down for good."""
 
 
 @frozen
@@ -64,23 +66,88 @@ def passes(solution: Solution) -> bool:
 
 def short_by(solution: Solution) -> float:
     """Return how far a design is from passing, the sum of relative shortfalls; 0 where it passes."""
-    missing = 0.0
+    return -sum(min(left, 0.0) for left in _left(solution).values())
+
+
+def _left(solution: Solution) -> dict[str, float]:
+    """Return what every check that depends on the printer's accuracy has left, relatively; below 0 where it fails."""
+    found = {}
     for check in solution.checks:
         if check.printer and check.id == solution.aim.check:
-            missing += max(0.0, 0.5 - solution.aim.chance)
-        elif check.printer and check.verdict != OK:
-            missing += max(-check.margin / (abs(check.limit) or 1.0), 1e-9)
-    return missing
+            # Logarithms of odds go evenly with growth; a quarter of them is the chance beyond one half where it is even.
+            found[check.id] = _odds(solution.aim.chance) / 4
+        elif check.printer:
+            left = check.margin / (abs(check.limit) or 1.0)
+            found[check.id] = max(left, 0.0) if check.verdict == OK else min(left, -1e-9)
+    return found
 
 
-def off_by(solution: Solution) -> float:
-    """Return :func:`short_by` of a design that fails; below 0 by how much, relatively, the nearest verdict of one passes."""
-    missing = short_by(solution)
-    if missing > 0:
-        return missing
-    left = [solution.aim.chance - 0.5 if check.id == solution.aim.check else check.margin / (abs(check.limit) or 1.0)
-            for check in solution.checks if check.printer]
-    return -max(0.0, min(left, default=0.0))
+def _odds(chance: float) -> float:
+    """Return the logarithm of the odds of a chance, kept from the ends."""
+    kept = min(max(chance, 1e-4), 1 - 1e-4)
+    return math.log(kept / (1 - kept))
+
+
+@frozen
+class _Growths:
+    """A design on printers of known growth (mm per side), each worked out once: what its checks have left there."""
+
+    design: Design
+    seen: dict[float, dict[str, float] | None]
+
+    def left(self, growth: float) -> dict[str, float] | None:
+        """Return what every check has left; None where there is no such design."""
+        if growth not in self.seen:
+            try:
+                self.seen[growth] = _left(self.design.grown(growth).solve())
+            except UserError:
+                self.seen[growth] = None
+        return self.seen[growth]
+
+    def off(self, growth: float) -> float:
+        """Return how far it is from passing; below 0 by how much the nearest check passes, infinite where there is none."""
+        left = self.left(growth)
+        if left is None:
+            return math.inf
+        short = -sum(min(each, 0.0) for each in left.values())
+        return short or -min(left.values(), default=0.0)
+
+    def crosses(self, first: float, second: float) -> float | None:
+        """Return where the check that fails soonest from the first growth towards and past the second one is expected to.
+
+        Each check by itself goes evenly with growth, whichever is the nearest to fail: along a parabola through a third place
+        where there is one near by.
+        """
+        here, there = self.left(first), self.left(second)
+        if not here or not there:
+            return None
+        near = sorted((growth for growth, left in self.seen.items() if left and growth not in {first, second}),
+                      key=lambda growth: abs(growth - second))[:1]
+        found = []
+        for name in here.keys() & there.keys():
+            fallen = here[name] - there[name]
+            if fallen <= 0:
+                continue
+            at = first + (second - first) * here[name] / fallen
+            third = self.left(near[0]) if near else None
+            if third is not None and name in third:
+                at = _parabola([(first, here[name]), (second, there[name]), (near[0], third[name])], at)
+            found.append(at)
+        return min(found, key=lambda at: abs(at - first), default=None)
+
+
+def _parabola(points: Sequence[tuple[float, float]], guess: float) -> float:
+    """Return where the parabola through three points (x, y) is 0, near ``guess``; the guess where it is not."""
+    (a, fa), (b, fb), (c, fc) = points
+    slope = (fb - fa) / (b - a)
+    bend = ((fc - fa) / (c - a) - slope) / (c - b)
+    at = guess
+    for _ in range(4):
+        value, steep = fa + slope * (at - a) + bend * (at - a) * (at - b), slope + bend * (2 * at - a - b)
+        if not steep:
+            return guess
+        at -= value / steep
+    return at if abs(at - guess) <= abs(b - a) else guess
 
 
 def print_window(design: Design) -> PrintWindow | None:
@@ -89,16 +156,11 @@ def print_window(design: Design) -> PrintWindow | None:
     Where the design fails at the mean, the nearest passing span is returned; None when there is none.
     """
 
-    def off(growth: float) -> float:
-        try:
-            return off_by(design.grown(growth).solve())
-        except UserError:
-            return math.inf
-
-    inside = _nearest_good(off, design.judged.growth.mean)
+    growths = _Growths(design, {})
+    inside = _nearest_good(growths.off, design.judged.growth.mean)
     if inside is None:
         return None
-    (low, thinner), (high, fatter) = _edge(off, inside, LOW), _edge(off, inside, HIGH)
+    (low, thinner), (high, fatter) = _edge(growths, inside, LOW), _edge(growths, inside, HIGH)
     return PrintWindow(low, high, _failing(design, thinner), _failing(design, fatter))
 
 
@@ -134,16 +196,19 @@ def _nearest_good(off: Callable[[float], float], start: float) -> float | None:
     return None
 
 
-def _edge(off: Callable[[float], float], inside: float, end: float) -> tuple[float, float | None]:
+def _edge(growths: _Growths, inside: float, end: float) -> tuple[float, float | None]:
     """Return the last passing growth from ``inside`` towards ``end`` and one just beyond it; None where ``end`` passes too."""
-    step = 2 * _STEP if end > inside else -2 * _STEP
-    near = inside, off(inside)
-    while near[0] != end:
-        growth = near[0] + step if (end - (near[0] + step)) * step > 0 else end
-        found = off(growth)
-        if found > 0:
-            return closed_in(off, near, (growth, found), _TOLERANCE)
-        near = growth, found
+    way, before, near = math.copysign(1.0, end - inside), None, inside
+    while near != end:
+        step = 2 * _STEP
+        expected = growths.crosses(before, near) if before is not None else None
+        if expected is not None and 0 < (expected - near) * way < step - _SURE:
+            step = (expected - near) * way + _SURE
+        growth = near + way * step if (end - near) * way > step else end
+        if growths.off(growth) > 0:
+            return closed_in(growths.off, (near, growths.off(near)), (growth, growths.off(growth)), _TOLERANCE,
+                             crosses=growths.crosses)
+        before, near = near, growth
     return end, None
 
 
@@ -169,15 +234,17 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
     def lacking(value: float) -> float:
         """How far the chance is from the aim, both as logarithms of odds, which change evenly with a size."""
         at = aimed(value)
-        chance = min(max(at.chance, 1e-9), 1 - 1e-9) if at else 0.0
-        return math.log(aim / (1 - aim)) - math.log(chance / (1 - chance)) if at else math.inf
+        return _odds(aim) - _odds(at.chance) if at else math.inf
 
-    bad, good = (facts.low, math.inf), None
+    bad, good, least = (facts.low, math.inf), None, math.inf
     for i in range(1, _TRIES + 1):
         value = facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2
         lacks = lacking(value)
         if lacks <= 0:
             good = value, lacks
+            break
+        least = min(least, lacks)
+        if least <= _odds(aim) - _odds(LEAST) and lacks > least + math.log(1 / _FALLEN):
             break
         bad = value, lacks
     if good is None:

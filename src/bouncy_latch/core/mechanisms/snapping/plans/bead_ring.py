@@ -219,7 +219,7 @@ class BeadRingPlan:
         """What all of the ring is a copy of: a finger with half a slot on either side, or a sector where there is none."""
         half, high = math.pi / (self.p.slots or _SECTORS), FLOOR + self.p.height + 1
         far = (self.outer + 2) / math.cos(half)
-        return tree.Extrude(polygon([(0.0, 0.0), *((far * math.cos(turn), far * math.sin(turn)) for turn in (-half, half))]), high)
+        return tree.Extrude(polygon([(0.0, 0.0), *((far * math.cos(at), far * math.sin(at)) for at in (-half, half))]), high)
 
     def lip(self) -> Share:
         """What the neck or disc loses: its edges eased, and behind the lip of a neck a groove whose ends slope at 45°."""
