@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -22,6 +23,7 @@ from bouncy_latch.core.process.evidence import Reading
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh
 from bouncy_latch.core.solids.outline import Edge
+from bouncy_latch.core.trial import alone
 from tests import plane_fem
 
 SOLID = Fill(50, 0.4, 1.0, 50)
@@ -272,3 +274,19 @@ def test_a_stop_meets_the_end_block_a_tenth_beyond_its_travel(form):
     check = next(each for each in found.checks if each.id == "stopped-whole")
     assert check.value == pytest.approx(1.1 * next(each.value for each in found.checks if each.id == "strain"))
     assert found.derived[0].value == pytest.approx(bare.derived[0].value), "it takes nothing of the stiffness"
+
+
+@pytest.mark.parametrize("kind_id", ["ring-spring", "spiral-spring"])
+def test_outlines_tell_of_what_bends_within_its_layers_what_its_whole_mesh_does(kind_id, monkeypatch):
+    """Bent twice as far as it may be, until it runs into itself."""
+    kind = registry.kind(kind_id)
+    solution = kind.solve(kind.params().changed(**kind.sample), HERON)
+    motion = solution.motions[0]
+    far = replace(motion, high=motion.low + 2 * (motion.high - motion.low))
+    by_outlines = alone.check(solution, motion=far)
+    monkeypatch.setattr(alone, "_LEVEL", -1.0)
+    by_mesh = alone.check(solution, motion=far)
+    assert by_outlines.value > alone.ALLOWED
+    assert by_outlines.value == pytest.approx(by_mesh.value, abs=1e-3)
+    assert by_outlines.place == pytest.approx(by_mesh.place, abs=0.05)
+    assert alone.check(solution).value == 0

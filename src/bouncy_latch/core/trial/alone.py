@@ -7,9 +7,11 @@ from typing import Any
 
 import manifold3d
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
+from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.numbers import Array
@@ -17,10 +19,15 @@ from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.trial.posed import FINE, edges_for
 
+Indices = npt.NDArray[np.int64]
 ID = "bends-alone"
 STEPS, LEVELS = 13, 3
 LEAST = 1e-4
 """Area covered twice that is more than rounding of the sections, mm²."""
+_LEVEL = 1e-9
+"""What moves up or down by less stays in its layer, mm."""
+_STRAIGHT = 1e-6
+"""A corner that lies off the line through its neighbours by less is none, mm."""
 ALLOWED = 0.05
 """Depth a body may reach into itself for rounding in its computed curve, mm."""
 
@@ -31,10 +38,12 @@ def itself(points: mesh.Vertices, levels: Sequence[Level]) -> tuple[float, tuple
     What a section covers twice is the area its outlines enclose less the area they cover.
     """
     deepest, place = 0.0, (0.0, 0.0, 0.0)
+    seen: list[list[Array]] = []
     for level in levels:
         rings = level.outlines(points)
-        if not rings:
+        if not rings or any(_same(rings, other) for other in seen):
             continue
+        seen.append(rings)
         enclosed = sum(0.5 * float(r[:-1, 0] @ r[1:, 1] - r[1:, 0] @ r[:-1, 1] + r[-1, 0] * r[0, 1] - r[0, 0] * r[-1, 1])
                        for r in rings)
         if enclosed < 0:
@@ -51,6 +60,11 @@ def itself(points: mesh.Vertices, levels: Sequence[Level]) -> tuple[float, tuple
     return deepest, place
 
 
+def _same(first: Sequence[Array], second: Sequence[Array]) -> bool:
+    return len(first) == len(second) and all(
+        a.shape == b.shape and float(np.abs(a - b).max(initial=0.0)) < _LEVEL for a, b in zip(first, second, strict=True))
+
+
 @frozen
 class Level:
     """Where a mesh is cut at a height, whatever its corners do within the plane.
@@ -60,10 +74,10 @@ class Level:
     """
 
     height: float
-    low: Array
-    high: Array
+    low: Indices
+    high: Indices
     part: Array
-    rings: tuple[Array, ...]
+    rings: tuple[Indices, ...]
 
     def outlines(self, points: mesh.Vertices) -> list[Array]:
         """Return the outlines (k, 2) of the mesh with its corners at ``points``, each as often as the body is there; the
@@ -117,6 +131,52 @@ def _way_round(region: Any) -> float:
     return total
 
 
+def outlined(body: Any) -> tuple[mesh.Vertices, tuple[Level, ...]]:
+    """Return points of a manifold's outlines at a few heights, no farther apart than meshes are cut, and where they are cut:
+    all that there is to what bends within its layers."""
+    low, high = body.bounding_box()[2], body.bounding_box()[5]
+    points, levels, count = [np.zeros((0, 3))], [], 0
+    for number in range(LEVELS):
+        height, rings = low + (number + 0.5) / LEVELS * (high - low), []
+        # Begun at the same corner and without those on straight edges, outlines that are the same look the same.
+        for ring in body.slice(height).simplify(_STRAIGHT).to_polygons():
+            fine = _finer(np.roll(ring, -int(np.lexsort(np.transpose(ring))[0]), axis=0))
+            points.append(np.column_stack([fine, np.full(len(fine), height)]))
+            rings.append(np.arange(count, count + len(fine)))
+            count += len(fine)
+        own = np.concatenate(rings) if rings else np.zeros(0, dtype=np.int64)
+        first = int(own[0]) if rings else 0
+        levels.append(Level(height, own, own, np.zeros(len(own)), tuple(ring - first for ring in rings)))
+    return np.concatenate(points), tuple(levels)
+
+
+def _finer(ring: Array) -> Array:
+    """Return a closed ring (n, 2) with its edges cut to at most :data:`FINE`."""
+    edges = np.roll(ring, -1, axis=0) - ring
+    parts = np.maximum(np.ceil(np.hypot(*edges.T) / FINE).astype(np.int64), 1)
+    starts = np.repeat(np.arange(len(ring)), parts)
+    along = (np.arange(len(starts)) - np.repeat(np.cumsum(parts) - parts, parts)) / parts[starts]
+    return np.asarray(ring[starts] + along[:, None] * edges[starts])
+
+
+def _moved(points: mesh.Vertices, warp: Warp | None, matrix: tree.Matrix) -> mesh.Vertices:
+    there, seen = warp(points) if warp else points, np.reshape(matrix, (3, 4))
+    return np.asarray(there @ seen[:, :3].T + seen[:, 3])
+
+
+class _Whole:
+    """A body that does not bend within its layers: its whole mesh is bent, and cut where it lies then."""
+
+    def __init__(self, solution: Solution, motion: Motion, name: str) -> None:
+        edges = edges_for(solution, motion)
+        self._points, self._faces = mesh.arrays(mesh.refined(solution.together[name], edges.get(name, FINE)))
+
+    def cut(self, warp: Warp | None, matrix: tree.Matrix) -> tuple[mesh.Vertices, tuple[Level, ...]]:
+        """Return its corners where they are, and where it is cut."""
+        there = _moved(self._points, warp, matrix)
+        return there, levels_of(there[:, 2], self._faces)
+
+
 def check(solution: Solution, progress: Progress = unwatched, motion: Motion | None = None) -> Check:
     """Return the verdict on a motion in which one body bends.
 
@@ -125,24 +185,18 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     """
     motion = motion or solution.motion
     worst, where, at = 0.0, None, motion.low
-    # Sections of a mesh are all that is asked for, so that no bent manifold need be made.
-    edges = edges_for(solution, motion)
-    cuts: dict[str, tuple[Array, tuple[Level, ...]]] = {}
-    drawn = {name: mesh.arrays(mesh.refined(solution.together[name], edges.get(name, FINE))) for name in motion.flexing}
+    flat = {name: outlined(mesh.evaluate(solution.together[name])) for name in motion.flexing}
+    whole: dict[str, _Whole] = {}
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled
         warps = motion.bends(float(value)) if motion.bends else {}
         pose = motion.pose(float(value))
-        for name, (points, faces) in drawn.items():
-            there = warps[name](points) if name in warps else points
-            matrix = np.reshape(pose.get(name, tree.IDENTITY), (3, 4))
-            there = there @ matrix[:, :3].T + matrix[:, 3]
-            # What bends within its layers is cut where it was cut before.
-            before, levels = cuts.get(name, (None, ()))
-            if before is None or not np.array_equal(before, there[:, 2]):
-                levels = levels_of(there[:, 2], faces)
-                cuts[name] = there[:, 2].copy(), levels
+        for name, (points, levels) in flat.items():
+            there = _moved(points, warps.get(name), pose.get(name, tree.IDENTITY))
+            if name in whole or np.abs(there[:, 2] - points[:, 2]).max(initial=0.0) > _LEVEL:
+                whole.setdefault(name, _Whole(solution, motion, name))
+                there, levels = whole[name].cut(warps.get(name), pose.get(name, tree.IDENTITY))
             depth, place = itself(there, levels)
             if depth > worst:
                 worst, where, at = depth, place, float(value)
