@@ -288,5 +288,5 @@ def test_outlines_tell_of_what_bends_within_its_layers_what_its_whole_mesh_does(
     by_mesh = alone.check(solution, motion=far)
     assert by_outlines.value > alone.ALLOWED
     assert by_outlines.value == pytest.approx(by_mesh.value, abs=1e-3)
-    assert by_outlines.place == pytest.approx(by_mesh.place, abs=0.05)
+    assert by_outlines.place[:2] == pytest.approx(by_mesh.place[:2], abs=0.05)
     assert alone.check(solution).value == 0

@@ -21,7 +21,9 @@ from bouncy_latch.core.trial.posed import FINE, edges_for
 
 Indices = npt.NDArray[np.int64]
 ID = "bends-alone"
-STEPS, LEVELS = 13, 3
+STEPS = 13
+LEVELS = (1 / 2, 1 / 6, 5 / 6)
+"""Where a body is cut, of its height: where all are alike it is the first that is told of."""
 LEAST = 1e-4
 """Area covered twice that is more than rounding of the sections, mm²."""
 _LEVEL = 1e-9
@@ -90,7 +92,7 @@ class Level:
 def levels_of(heights: Array, faces: mesh.Triangles) -> tuple[Level, ...]:
     """Return a few levels of a mesh whose corners lie at ``heights``, (n,) mm."""
     low, high = float(heights.min()), float(heights.max())
-    return tuple(_level(heights, faces, low + (number + 0.5) / LEVELS * (high - low)) for number in range(LEVELS))
+    return tuple(_level(heights, faces, low + part * (high - low)) for part in LEVELS)
 
 
 def _level(heights: Array, faces: mesh.Triangles, height: float) -> Level:
@@ -136,8 +138,8 @@ def outlined(body: Any) -> tuple[mesh.Vertices, tuple[Level, ...]]:
     all that there is to what bends within its layers."""
     low, high = body.bounding_box()[2], body.bounding_box()[5]
     points, levels, count = [np.zeros((0, 3))], [], 0
-    for number in range(LEVELS):
-        height, rings = low + (number + 0.5) / LEVELS * (high - low), []
+    for part in LEVELS:
+        height, rings = low + part * (high - low), []
         # Begun at the same corner and without those on straight edges, outlines that are the same look the same.
         for ring in body.slice(height).simplify(_STRAIGHT).to_polygons():
             fine = _finer(np.roll(ring, -int(np.lexsort(np.transpose(ring))[0]), axis=0))
