@@ -179,11 +179,11 @@ def gap_at_most(first: Any, second: Any) -> float:
     points = _within(points, corners, 0.0)
     points = points[:: max(1, len(points) // _SAMPLE)]
     # The triangles whose boxes lie nearest to each point: any of them gives a bound.
-    boxes = np.zeros((len(points), len(faces)))
-    for own, others in zip(points.T, corners.T, strict=True):
+    boxes = np.zeros((len(points), len(faces)), dtype=np.float32)
+    for own, others in zip(points.T.astype(np.float32), corners.T.astype(np.float32), strict=True):
         a, b, c = others[faces.T]
         outside = np.maximum(np.minimum(np.minimum(a, b), c) - own[:, None], own[:, None] - np.maximum(np.maximum(a, b), c))
-        boxes += np.maximum(outside, 0.0) ** 2
+        boxes += np.square(np.maximum(outside, 0.0, out=outside), out=outside)
     best = np.argpartition(boxes, _FACING - 1, axis=1)[:, :_FACING] if boxes.shape[1] > _FACING else np.indices(boxes.shape)[1]
     return float(_to_triangles(np.repeat(points, best.shape[1], axis=0), corners[faces[best.ravel()]]).min())
 
