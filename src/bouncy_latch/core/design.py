@@ -58,6 +58,10 @@ class Design:
         found: Solution = _kept.get(key, lambda: placed(solved, self.kind, self.placements))
         return found
 
+    def figures(self) -> Solution:
+        """Return the solution without trying whether it can be drawn; raises as :meth:`solve`."""
+        return self.solve() if self.placements else self.kind.figures(self.params, self.judged)
+
     def changed(self, **values: Any) -> Design:
         """Return the design with some sizes changed; raises ParamError."""
         return replace(self, params=self.params.changed(**values))

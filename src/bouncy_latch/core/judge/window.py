@@ -200,7 +200,8 @@ def _edge(growths: _Growths, inside: float, end: float) -> tuple[float, float | 
     """Return the last passing growth from ``inside`` towards ``end`` and one just beyond it; None where ``end`` passes too."""
     way, before, near = math.copysign(1.0, end - inside), None, inside
     while near != end:
-        step = 2 * _STEP
+        # As long as nothing is expected to fail on the way, longer steps will do.
+        step = (2 if before is None else 4) * _STEP
         expected = growths.crosses(before, near) if before is not None else None
         if expected is not None and 0 < (expected - near) * way < step - _SURE:
             step = (expected - near) * way + _SURE
@@ -218,12 +219,23 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
     What can be loose as well as stuck: where it is most likely neither. Everything else: the least value that does what it
     is for with chance ``aim``, which takes the least plastic. None when no value reaches that, or :data:`LEAST`.
     """
+    value = _recommended(design, aim, Design.figures)
+    try:
+        if value is not None:
+            design.changed(**{design.kind.recommend: value}).solve()
+    except UserError:
+        # What serves best cannot be drawn: only then every size is drawn while looking.
+        return _recommended(design, aim, Design.solve)
+    return value
+
+
+def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution]) -> float | None:
     name = design.kind.recommend
     facts = type(design.params).facts()[name]
 
     def aimed(value: float) -> Aim | None:
         try:
-            return design.changed(**{name: value}).solve().aim
+            return solved(design.changed(**{name: value})).aim
         except UserError:
             return None
 

@@ -79,7 +79,7 @@ def hold(region: Any, support: Any, spacing: float = 0.45) -> Hold:
     steps = ends - starts
     longest = steps[int(np.argmax((steps**2).sum(axis=1)))]
     base = math.atan2(longest[1], longest[0])
-    turns = [_turn(starts, ends, below, base + k * math.pi / _TURNS, spacing) for k in range(_TURNS)]
+    turns = _turned(starts, ends, below, base + np.arange(_TURNS) * math.pi / _TURNS, spacing)
     best_both = max(turn.both for turn in turns)
     if best_both >= HELD_SHARE:
         return min((t for t in turns if t.both >= best_both - 0.03), key=lambda t: t.span)
@@ -89,34 +89,39 @@ def hold(region: Any, support: Any, spacing: float = 0.45) -> Hold:
     return min((t for t in turns if t.one >= best_one - 0.03), key=lambda t: t.reach)
 
 
-def _turn(starts: Array, ends: Array, below: tuple[Array, Array], angle: float, spacing: float) -> Hold:
-    """Lay lines at ``angle`` across the region and see which of their ends rest on something."""
-    c, s = math.cos(angle), math.sin(angle)
-    turn = np.array([[c, -s], [s, c]])
-    a, b = starts @ turn, ends @ turn
-    low, high = float(a[:, 1].min()), float(a[:, 1].max())
-    count = int(min(max((high - low) / spacing, 3), _MOST_LINES))
-    levels = low + (np.arange(count) + 0.5) / count * (high - low)
-    crosses = (a[None, :, 1] > levels[:, None]) != (b[None, :, 1] > levels[:, None])
-    line, edge = np.nonzero(crosses)
-    x = a[edge, 0] + (levels[line] - a[edge, 1]) / (b[edge, 1] - a[edge, 1]) * (b[edge, 0] - a[edge, 0])
+def _turned(starts: Array, ends: Array, below: tuple[Array, Array], angles: Array, spacing: float) -> list[Hold]:
+    """Lay lines at every one of ``angles`` across the region and see which of their ends rest on something."""
+    c, s = np.cos(angles), np.sin(angles)
+    # The lines of all angles, one behind the other: which angle each is of, and how far off it lies.
+    (ax, ay), (bx, by) = ((np.outer(c, each[:, 0]) + np.outer(s, each[:, 1]), np.outer(c, each[:, 1]) - np.outer(s, each[:, 0]))
+                          for each in (starts, ends))
+    low, high = ay.min(axis=1), ay.max(axis=1)
+    counts = np.minimum(np.maximum((high - low) / spacing, 3), _MOST_LINES).astype(np.int64)
+    turn = np.repeat(np.arange(len(angles)), counts)
+    number = np.arange(len(turn)) - np.repeat(np.cumsum(counts) - counts, counts)
+    levels = low[turn] + (number + 0.5) / counts[turn] * (high - low)[turn]
+    line, edge = np.nonzero((ay[turn] > levels[:, None]) != (by[turn] > levels[:, None]))
+    own = turn[line]
+    from_x, from_y = ax[own, edge], ay[own, edge]
+    x = from_x + (levels[line] - from_y) / (by[own, edge] - from_y) * (bx[own, edge] - from_x)
     order = np.lexsort((x, line))
     x, line = x[order], line[order]
-    begin, end, level = x[0::2], x[1::2], levels[line[0::2]]
-    length = end - begin
-    real = length > 1e-6
-    begin, end, level, length = begin[real], end[real], level[real], length[real]
-    if not len(length):
-        return Hold(0.0, 0.0, 0.0, 0.0, math.degrees(angle))
-    tips = np.stack([np.concatenate([begin - _BEYOND, end + _BEYOND]), np.concatenate([level, level])], axis=1) @ turn.T
+    begin, end, line = x[0::2], x[1::2], line[0::2]
+    real = end - begin > 1e-6
+    begin, end, line = begin[real], end[real], line[real]
+    own, length = turn[line], end - begin
+    along, across = np.concatenate([begin - _BEYOND, end + _BEYOND]), np.tile(levels[line], 2)
+    tips = np.stack([along * np.tile(c[own], 2) - across * np.tile(s[own], 2),
+                     along * np.tile(s[own], 2) + across * np.tile(c[own], 2)], axis=1)
     rests = inside(tips, *below)
     left, right = rests[: len(length)], rests[len(length):]
     both, any_end = left & right, left | right
-    total = float(length.sum())
-    single = any_end & ~both
-    return Hold(float(length[both].sum()) / total, float(length[any_end].sum()) / total,
-                float(length[both].max(initial=0.0)), float(length[single].max(initial=0.0)),
-                math.degrees(angle) % 180)
+    total = np.bincount(own, length, len(angles))
+    held, half = (np.bincount(own, length * which, len(angles)) / np.maximum(total, 1e-300) for which in (both, any_end))
+    span, reach = np.zeros(len(angles)), np.zeros(len(angles))
+    np.maximum.at(span, own, length * both)
+    np.maximum.at(reach, own, length * (any_end & ~both))
+    return [Hold(*(float(each) for each in row)) for row in zip(held, half, span, reach, np.degrees(angles) % 180, strict=True)]
 
 
 def droop(span: float, process_sag: float) -> float:
