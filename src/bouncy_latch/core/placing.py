@@ -37,7 +37,7 @@ def placed(solution: Solution, kind: Kind, placements: Sequence[Placement]) -> S
         SolveError: at drawing, for a seat that is too small.
     """
     # Nothing tells whether bodies that carry other things are the same all round.
-    solution = replace(solution, motions=tuple(replace(motion, alike=None) for motion in solution.motions))
+    solution = replace(solution, motions=tuple(replace(motion, alike={}) for motion in solution.motions))
     own = [each for each in placements if isinstance(each, OnBody)]
     for placement in own:
         check_side(kind, placement.side)

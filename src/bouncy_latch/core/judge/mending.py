@@ -41,6 +41,18 @@ def mending(design: Design, facts: Facts, check_id: str, find: Measure, scan: in
 
     ``find`` computes the check from a solution; ``scan``: steps that cover the whole range at least.
     """
+    found = _mending(design, facts, check_id, find, scan, reaches, Design.figures)
+    try:
+        for value in found:
+            design.changed(**{facts.name: value}).solve()
+    except UserError:
+        # One that mends it cannot be drawn: only then every value is drawn while looking.
+        return _mending(design, facts, check_id, find, scan, reaches, Design.solve)
+    return found
+
+
+def _mending(design: Design, facts: Facts, check_id: str, find: Measure, scan: int, reaches: Reaches,
+             solved: Callable[[Design], Solution]) -> list[float]:
     base = design.solve()
     start = current(design.params, base, facts)
     if start is None:
@@ -51,7 +63,7 @@ def mending(design: Design, facts: Facts, check_id: str, find: Measure, scan: in
         value = facts.rounded(value)
         if value not in cache:
             try:
-                solution = design.changed(**{facts.name: value}).solve()
+                solution = solved(design.changed(**{facts.name: value}))
                 check = find(solution)
                 cache[value] = (check.verdict == OK, check.margin, shortfall(solution))
             except UserError:

@@ -43,7 +43,7 @@ def _printed(kind_id: str, param: str, value: float, params: str, process: Proce
         return Lid(value, process)
     kind = registry.kind(kind_id)
     sizes = fields.parse(kind.params, json.loads(params)) if params else kind.piece_of(kind.params())
-    return likelihood_of(kind.figures(sizes.changed(**{param: value}), process))
+    return likelihood_of(kind.figures(sizes.changed(**{param: value}), process, keep=False))
 
 
 def likelihood_of(solution: Solution) -> Likelihood:

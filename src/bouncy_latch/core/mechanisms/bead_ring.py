@@ -118,7 +118,7 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))),
                 # A cut through the axis may meet a slot.
                 section=("x", SLOT_WIDTH if p.slots else 0.0), roots=(plan.roots,) if p.slots else (),
-                alike=plan.alike)
+                alike={"A": plan.alike})
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"

@@ -21,6 +21,7 @@ from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.facing import together
 from bouncy_latch.core.layers.joint import Joint, Play
 from bouncy_latch.core.layers.likelihood import Likelihood
+from bouncy_latch.core.mechanisms.kept import Kept
 from bouncy_latch.core.outcomes import IN_PLACE, Scale
 from bouncy_latch.core.parts.body import BOUGHT, Body, Share, all_finished
 from bouncy_latch.core.process.profile import Process
@@ -90,8 +91,8 @@ class Motion:
         place_name: the user's words for a point (mm, print pose of the first body).
         bends: from a value to how the bodies that flex are bent (in print pose, before ``pose``), by body name.
         flexing: names of the bodies that bend at all. roots: where they hang on what does not.
-        alike: of what bends, in print pose, the part that all of it is a copy of, all round or along, with what it meets; it
-            alone is tried out. None where nothing is, or other things sit on the bodies.
+        alike: by body name, in print pose, the part that all of it is a copy of, all round or along, with what it meets. It
+            alone is tried out of what bends, and of what meshes between the ends of the way. Nothing where bodies carry others.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
         slack: of what meshes, how far apart the rubbing surfaces may come, mm. gives: how far they may reach into each other on
@@ -113,7 +114,7 @@ class Motion:
     bends: Callable[[float], dict[str, Warp]] | None = None
     flexing: tuple[str, ...] = ()
     roots: tuple[Root, ...] = ()
-    alike: tree.Solid | None = None
+    alike: Mapping[str, tree.Solid] = field(default_factory=dict)
     show: float | None = None
     mend: tuple[str, ...] = ()
     slack: float = 0.5
@@ -434,10 +435,12 @@ class Kind:
     trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
     tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
 
-    def figures(self, params: Params, process: Process) -> Solution:
-        """Return the solution of what was printed already; raises SolveError, ParamError."""
-        found: Solution = getattr(self.solve, "figures", self.solve)(params, process)
-        return found
+    def figures(self, params: Params, process: Process, keep: bool = True) -> Solution:
+        """Return the solution without trying whether it can be drawn; raises SolveError, ParamError. ``keep``: remember it."""
+        if isinstance(self.solve, Kept):
+            found: Solution = self.solve.figures(params, process, keep)
+            return found
+        return self.solve(params, process)
 
     def taking(self, piece: Piece) -> dict[str, Any]:
         """Return the parameters that make it take a piece of the user's own hardware; raises ParamError."""

@@ -36,46 +36,72 @@ class Kept:
         Raises:
             UserError: as the kind's own function. Cancelled: when the work under way should stop.
         """
-        checkpoint()
-        key = (self._solve, params, process)
-        with _lock:
-            found = _known.get(key)
-            if found is not None:
-                _known.move_to_end(key)
-        if found is None:
-            found = self._outcome(params, process)
-            with _lock:
-                self.solved += 1
-                _known[key] = found
-                if len(_known) > MOST:
-                    _known.popitem(last=False)
+        found, drawn = self._solved(params, process)
+        if not drawn:
+            found = self._drawn(found, params, process)
+            self._keep((self._solve, params, process), found, True)
         if isinstance(found, UserError):
             raise copy.copy(found)
         return found
 
-    def figures(self, params: Any, process: Any) -> Any:
-        """Return the solution of what was printed already: that it can be drawn need not be tried. Raises as the kind's own."""
-        with _lock:
-            found = _known.get((self._solve, params, process))
-        if found is None or isinstance(found, UserError):
-            found = self._solve(params, process)
+    def figures(self, params: Any, process: Any, keep: bool = True) -> Any:
+        """Return the solution without trying whether it can be drawn; raises as the kind's own function.
+
+        ``keep``: whether it is remembered; what was printed is asked for once, and there may be more of it than is kept.
+        """
+        found, _ = self._solved(params, process, keep)
+        if isinstance(found, UserError):
+            raise copy.copy(found)
         return found
 
-    def _outcome(self, params: Any, process: Any) -> Any:
+    def _solved(self, params: Any, process: Any, keep: bool = True) -> tuple[Any, bool]:
+        """Return the solution or what was raised, from memory if it is known, and whether drawing it was tried."""
+        checkpoint()
+        key = (self._solve, params, process)
+        with _lock:
+            known: tuple[Any, bool] | None = _known.get(key)
+            if known is not None:
+                _known.move_to_end(key)
+                return known
         try:
             found = self._solve(params, process)
-            # What cannot be drawn is no solution: solving and building must agree. Of most designs only figures are wanted,
-            # so the drawing is not kept. A print window asks for the same drawing on printers that differ in growth only.
-            same = (self._solve, params, process.with_growth(0.0))
-            with _lock:
-                known = same in _drawn
-            if not known:
-                found.drawn()
-                with _lock:
-                    _drawn[same] = None
-                    if len(_drawn) > MOST:
-                        _drawn.popitem(last=False)
         except UserError as error:
-            error.__context__ = None
-            return error.with_traceback(None)
+            found = _bare(error)
+        drawn = isinstance(found, UserError)
+        with _lock:
+            self.solved += 1
+        if keep:
+            self._keep(key, found, drawn)
+        return found, drawn
+
+    def _drawn(self, found: Any, params: Any, process: Any) -> Any:
+        """Return a solution, or what drawing it raised.
+
+        What cannot be drawn is no solution: solving and building must agree. Of most designs only figures are wanted, so the
+        drawing is not kept. A print window asks for the same drawing on printers that differ in growth only.
+        """
+        same = (self._solve, params, process.with_growth(0.0))
+        with _lock:
+            if same in _drawn:
+                return found
+        try:
+            found.drawn()
+        except UserError as error:
+            return _bare(error)
+        with _lock:
+            _drawn[same] = None
+            if len(_drawn) > MOST:
+                _drawn.popitem(last=False)
         return found
+
+    def _keep(self, key: tuple[Any, ...], found: Any, drawn: bool) -> None:
+        with _lock:
+            _known[key] = found, drawn
+            if len(_known) > MOST:
+                _known.popitem(last=False)
+
+
+def _bare(error: UserError) -> UserError:
+    """Return an error without what led to it, to be kept."""
+    error.__context__ = None
+    return error.with_traceback(None)

@@ -94,7 +94,7 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
                 (Callout(f"tube {p.diameter:g}", at[0], at[1]), Callout(f"wall {p.wall:g}", at[2], at[3])),
                 label="Clip on", section=middle_of(p.layers, p.width),
                 roots=(pressing.root(-0.97 * plan.inner, -plan.outer - 1, plan.outer + 1, p.width, 3, plan.laid),),
-                alike=pressing.slab(p.width, plan.laid))
+                alike={"A": pressing.slab(p.width, plan.laid)})
     mends = Mends(("mouth", "wall", "foot"), ("mouth", "wall", "width"), ("wall", "mouth", "width"), ("clearance",))
     what = f"An open ring {p.wall:g} thick opens {2 * way.most:.1f} mm to let a tube of {p.diameter:g} in."
     return solution(KIND.id, snap, look, mends, what=what, bend="mouth", force="wall", derived=own, checks=tuple(checks),

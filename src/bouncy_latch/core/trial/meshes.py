@@ -8,7 +8,8 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import Cancelled
 from bouncy_latch.core.mechanisms.contract import Motion, Solution
 from bouncy_latch.core.progress import Progress, unwatched
-from bouncy_latch.core.trial.posed import bent, edges_for, gap, gap_at_most, overlap, watched_pairs
+from bouncy_latch.core.solids import mesh
+from bouncy_latch.core.trial.posed import bent, edges_for, gap, gap_at_most, overlap, part_of, watched_pairs
 
 ID, APART_ID = "meshes-free", "stays-in-mesh"
 STEPS = 25
@@ -26,17 +27,21 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     motion = motion or solution.motion
     pairs, edges = watched_pairs(solution, motion), edges_for(solution, motion)
     search = 2 * motion.slack + 0.1
+    parts = {name: part_of(solution, name, motion) for name in motion.alike}
     deepest, widest = (0.0, motion.low, None), (0.0, motion.low)
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
             raise Cancelled
-        bodies = bent(solution, float(value), motion, edges)
+        bodies, pose = bent(solution, float(value), motion, edges), motion.pose(float(value))
+        # Where it begins and ends other things than what meshes may meet.
+        some = bodies if i in {0, STEPS - 1} else {
+            **bodies, **{name: mesh.transformed(part, pose[name]) if name in pose else part for name, part in parts.items()}}
         for first, second in pairs:
-            depth, place = overlap(bodies[first], bodies[second])
+            depth, place = overlap(some[first], some[second])
             if depth > deepest[0]:
                 deepest = (depth, float(value), place)  # type: ignore[assignment]
             # Only where it may be wider than anywhere before does it matter how wide exactly.
-            if depth == 0 and (near := gap_at_most(bodies[first], bodies[second])) > widest[0]:
+            if depth == 0 and (near := gap_at_most(bodies[first], bodies[second], widest[0])) > widest[0]:
                 apart = gap(bodies[first], bodies[second], min(search, near + _ROUNDING))
                 widest = max(widest, (min(apart, near), float(value)), key=lambda at: at[0])
     progress(1.0)

@@ -19,8 +19,9 @@ far, mm, what is to be bent may bow between the ends of longer ones."""
 _LOOKED = (1.0, 0.8, 0.6, 0.4, 0.2)
 _FEW = 100
 """Parts of a motion at which it is seen where what bends bows most, and by how many of its edges."""
-_SAMPLE, _FACING = 16, 12
-"""Corners of a body that tell roughly how near it is, and faces of the other one that each of them is held against."""
+_SAMPLE, _FEWEST, _FACING = 16, 4, 12
+"""Corners of a body that tell roughly how near it is, first a few of them, and faces of the other one that each of them is held
+against."""
 _SAMPLED, _SPARE, _MUCH = 200, 0.5, 0.7
 """Corners of a body that tell how far it moves by bending; by how much more than twice that is looked around, mm; and the part
 of a body's volume below which only what is near is bent."""
@@ -52,9 +53,9 @@ def edges_for(solution: Solution, motion: Motion) -> dict[str, float]:
 
 
 def part_of(solution: Solution, name: str, motion: Motion) -> Any:
-    """Return the manifold of what of a body that bends in a motion is tried out."""
+    """Return the manifold of what of a body is tried out in a motion."""
     body = mesh.evaluate(solution.together[name])
-    return body if motion.alike is None else body ^ mesh.evaluate(motion.alike)
+    return body ^ mesh.evaluate(motion.alike[name]) if name in motion.alike else body
 
 
 def _bows(drawn: Any, name: str, motion: Motion) -> float:
@@ -170,14 +171,23 @@ def gap(first: Any, second: Any, search: float) -> float:
     return float(first.min_gap(second, search))
 
 
-def gap_at_most(first: Any, second: Any) -> float:
+def gap_at_most(first: Any, second: Any, enough: float = 0.0) -> float:
     """Return a distance (mm) that two manifolds are certainly not farther apart than: from some corners of the second.
 
-    Far less work than :func:`gap`, and near it where the corners lie close to what they face.
+    Far less work than :func:`gap`, and near it where the corners lie close to what they face. ``enough``: what need not be
+    known more closely when it is no more than that.
     """
     points, (corners, faces) = mesh.arrays(second)[0], mesh.arrays(first)
     points = _within(points, corners, 0.0)
     points = points[:: max(1, len(points) // _SAMPLE)]
+    # A few of them tell enough where nothing is looked for; they lie as far apart as all of them.
+    few = points[:: max(1, len(points) // _FEWEST)]
+    found = _nearest_of(few, corners, faces)
+    return found if found <= enough else _nearest_of(points, corners, faces)
+
+
+def _nearest_of(points: mesh.Vertices, corners: mesh.Vertices, faces: mesh.Triangles) -> float:
+    """Return the least distance from points (n, 3) to some triangles near them, mm."""
     # The triangles whose boxes lie nearest to each point: any of them gives a bound.
     boxes = np.zeros((len(points), len(faces)), dtype=np.float32)
     for own, others in zip(points.T.astype(np.float32), corners.T.astype(np.float32), strict=True):

@@ -41,8 +41,8 @@ def check(solution: Solution, motion: Motion, edges: Mapping[str, float] | None 
         warp = motion.bends(most).get(root.body) if motion.bends else None
         if warp is None:
             continue
-        if motion.alike is not None:
-            found = [piece ^ mesh.evaluate(motion.alike) for piece in found]
+        if root.body in motion.alike:
+            found = [piece ^ mesh.evaluate(motion.alike[root.body]) for piece in found]
         moved = [mesh.warped(piece.refine_to_length((edges or {}).get(root.body, FINE)), warp) for piece in found
                  if not piece.is_empty()]
         for first, second in combinations(moved, 2):

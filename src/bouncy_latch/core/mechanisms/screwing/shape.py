@@ -181,5 +181,8 @@ class Drawn:
             left = math.radians(high - value) * (-1 if self._left else 1)
             return {"B": tree.compose(screw.matrix(left), back)}
 
+        # A screw is the same all round: what meets a quarter of one meets the others a little sooner or later.
+        low, top = self.seat
+        quarter = tree.Box(0.0, 0.0, low - 1, 2 * self.reach[1], 2 * self.reach[1], top + 1).placed(self.printed_at)
         return Motion("Screw on", "°", 0.0, high, None, high, pose, MESHES, (("A", "B"),), mend=("offset", "gap"),
-                      course=plan.course())
+                      course=plan.course(), alike={"B": quarter})

@@ -22,7 +22,7 @@ SLAB, _FAR = 4.0, 1e3
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
            along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course,
-           roots: tuple[Root, ...] = (), alike: tree.Solid | None = None) -> Motion:
+           roots: tuple[Root, ...] = (), alike: Mapping[str, tree.Solid]) -> Motion:
     """Return pressing body B onto body A, from where they first touch.
 
     Args:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import field
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
@@ -35,7 +36,7 @@ class Look:
         along: the way A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend.
         label: of the motion.
         still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
-        roots: where what bends hangs on its host. alike: what all that bends is a copy of.
+        roots: where what bends hangs on its host. alike: what all of a body is a copy of.
     """
 
     draw: Callable[[], tuple[tuple[Body, ...], tuple[Share, ...]]]
@@ -47,7 +48,7 @@ class Look:
     still: Mapping[str, tree.Matrix] | None = None
     section: tuple[str, float] = ("x", 0.0)
     roots: tuple[Root, ...] = ()
-    alike: tree.Solid | None = None
+    alike: Mapping[str, tree.Solid] = field(default_factory=dict)
 
 
 def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
