@@ -141,6 +141,21 @@ class Frame:
             self.touching.add(self.nodes, moved, total, whole)
         return total, whole
 
+    def _pushes(self, moved: Array) -> Array:
+        """Return the internal forces (B, N) alone."""
+        if self.touching is not None:
+            return self._system(moved)[0]
+        strain, length, angle = self.strained(moved)
+        inner = np.einsum("mij,bmj->bmi", self.stiffness, strain)
+        c, s, across = np.cos(angle), np.sin(angle), (inner[..., 1] + inner[..., 2]) / length
+        # Along the chord and square to it, and the moments; opposite at either end.
+        along_x, along_y = inner[..., 0] * c + across * s, inner[..., 0] * s - across * c
+        force = np.stack([-along_x, -along_y, inner[..., 1], along_x, along_y, inner[..., 2]], axis=-1)
+        cases, size = len(moved), 3 * len(self.nodes)
+        total: Array = np.bincount((np.arange(cases)[:, None] * size + self._dofs.ravel()).ravel(), force.ravel(),
+                                   cases * size).astype(np.float64)
+        return total.reshape(cases, size) + self.springs.ravel() * moved.reshape(cases, size)
+
     @cached_property
     def released(self) -> Frame:
         """It with nothing held but its first node."""
@@ -168,16 +183,16 @@ class Frame:
         moved = np.zeros((cases, size))
         own = 3 * node + np.arange(3)
         held = replace(self, fixed=self.fixed | (np.arange(len(self.nodes)) == node)[:, None])
-        before: Array | None = None
-        for number in range(MOST_ITERATIONS):
+        # The first step takes the node along, so that what hangs on it need not stretch to it; it begins as drawn in all cases.
+        inner, tangent = self._system(np.zeros((1, len(self.nodes), 3)))
+        left = -inner[0, :, None] - tangent.columns(own)[0] @ to.T
+        moved[:, held._free] = held._solve(tangent, left[None, held._free])[0].T
+        moved[:, own] = to
+        before = _size(moved[:, held._free], moved)
+        for _ in range(1, MOST_ITERATIONS):
             inner, tangent = self._system(moved.reshape(cases, -1, 3))
-            left = -inner
-            if number == 0:
-                # The first step takes the node along, so that what hangs on it need not stretch to it.
-                left = left - np.einsum("bij,bj->bi", tangent.columns(own), to)
-            change = held._solve(tangent, left[:, held._free][..., None])[..., 0]
+            change = held._solve(tangent, -inner[:, held._free][..., None])[..., 0]
             moved[:, held._free] += change
-            moved[:, own] = to
             now = _size(change, moved)
             if _settled(now, before):
                 break
@@ -186,7 +201,7 @@ class Frame:
             raise SolveError("it cannot be moved so far: no balance of forces was found, it buckles or folds over first",
                              value=float(np.abs(to[:, :2]).max()))
         self._refuse_folded(moved.reshape(cases, -1, 3), 0.0)
-        return moved.reshape(cases, -1, 3), np.asarray(self._system(moved.reshape(cases, -1, 3))[0][:, own])
+        return moved.reshape(cases, -1, 3), self._pushes(moved.reshape(cases, -1, 3))[:, own]
 
     def flexibility(self, node: int) -> Array:
         """Return the (3, 3) small-bend flexibility of ``node``: displacement per N (x, y) and N·mm (turn)."""
