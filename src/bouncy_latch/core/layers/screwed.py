@@ -8,7 +8,7 @@ that outline (exact, of half circles). What two such faces take to slide is what
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -128,7 +128,7 @@ class Screwed:
         wobbles = np.minimum(np.einsum("nfhr,h->nf", about_cdf((clear - self.loose) / WANDERS), _HOLE_WEIGHTS), free)
         return np.stack([1 - tool, tool - hand, hand - free, free - wobbles, wobbles], axis=2)
 
-    @property
+    @cached_property
     def spread(self) -> Array:
         """Chances of every outcome over the process's spread of growth, (5,)."""
         return self.chances(*nodes_of(self.process.growth))

@@ -161,6 +161,14 @@ def _finer(ring: Array) -> Array:
     return np.asarray(ring[starts] + along[:, None] * edges[starts])
 
 
+def _told_apart(points: mesh.Vertices, levels: tuple[Level, ...], name: str, motion: Motion
+                ) -> tuple[mesh.Vertices, tuple[Level, ...]]:
+    """Return points and levels of a body's outlines, the first ones alone where bent most all are alike."""
+    there = _moved(points, motion.bends(motion.high).get(name) if motion.bends else None, tree.IDENTITY)
+    first, *others = (level.outlines(there) for level in levels)
+    return (points[: len(levels[0].low)], levels[:1]) if all(_same(first, each) for each in others) else (points, levels)
+
+
 def _moved(points: mesh.Vertices, warp: Warp | None, matrix: tree.Matrix) -> mesh.Vertices:
     there, seen = warp(points) if warp else points, np.reshape(matrix, (3, 4))
     return np.asarray(there @ seen[:, :3].T + seen[:, 3])
@@ -187,7 +195,7 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     """
     motion = motion or solution.motion
     worst, where, at = 0.0, None, motion.low
-    flat = {name: outlined(mesh.evaluate(solution.together[name])) for name in motion.flexing}
+    flat = {name: _told_apart(*outlined(mesh.evaluate(solution.together[name])), name, motion) for name in motion.flexing}
     whole: dict[str, _Whole] = {}
     for i, value in enumerate(np.linspace(motion.low, motion.high, STEPS)):
         if not progress(i / STEPS):
