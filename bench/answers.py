@@ -20,7 +20,7 @@ FAILING = {
     "locking-tab": {"undercut": 1, "push": 5, "hold": 80, "clearance": 0.05},
     "clip-hinge": {"arm": 4, "push": 5, "hold": 90, "clearance": 0.05},
 }
-COMMANDS = {"kinds": 400, "solve hook": 800, "solve knuckle-hinge": 800}
+COMMANDS = {"kinds": 400, **{f"solve {name}": 800 for name in registry.ids()}}
 
 
 def outlooks() -> list[dict[str, float | str]]:

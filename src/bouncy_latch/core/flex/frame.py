@@ -141,6 +141,25 @@ class Frame:
             self.touching.add(self.nodes, moved, total, whole)
         return total, whole
 
+    def resists(self, node: int) -> Array:
+        """Return the (3, 3) stiffness of ``node``, all else free: N (x, y) and N·mm (turn) per mm and rad it is brought."""
+        return self._led(node)[2]
+
+    def _led(self, node: int) -> tuple[Frame, Array, Array]:
+        """Return it with a node held, how what is free follows that node from rest, (F, 3), and what resists it there."""
+        if node not in self._leading:
+            own = 3 * node + np.arange(3)
+            held = replace(self, fixed=self.fixed | (np.arange(len(self.nodes)) == node)[:, None])
+            tangent = self._system(np.zeros((1, len(self.nodes), 3)))[1]
+            columns = tangent.columns(own)[0]
+            follows = held._solve(tangent, -columns[None, held._free])[0]
+            self._leading[node] = held, follows, columns[own] + columns[held._free].T @ follows
+        return self._leading[node]
+
+    @cached_property
+    def _leading(self) -> dict[int, tuple[Frame, Array, Array]]:
+        return {}
+
     def _pushes(self, moved: Array) -> Array:
         """Return the internal forces (B, N) alone."""
         if self.touching is not None:
@@ -182,11 +201,9 @@ class Frame:
         cases, size = len(to), 3 * len(self.nodes)
         moved = np.zeros((cases, size))
         own = 3 * node + np.arange(3)
-        held = replace(self, fixed=self.fixed | (np.arange(len(self.nodes)) == node)[:, None])
         # The first step takes the node along, so that what hangs on it need not stretch to it; it begins as drawn in all cases.
-        inner, tangent = self._system(np.zeros((1, len(self.nodes), 3)))
-        left = -inner[0, :, None] - tangent.columns(own)[0] @ to.T
-        moved[:, held._free] = held._solve(tangent, left[None, held._free])[0].T
+        held, follows, _ = self._led(node)
+        moved[:, held._free] = to @ follows.T
         moved[:, own] = to
         before = _size(moved[:, held._free], moved)
         for _ in range(1, MOST_ITERATIONS):

@@ -59,13 +59,16 @@ class Ringed(Spring):
         raise NotImplementedError
 
 
+def _way(plan: Plan) -> Array:
+    """Return the way along y as every arm sees it, who is turned by an angle and so sees it turned back, (arms, 3)."""
+    turn = 2 * math.pi * np.arange(plan.p.arms) / plan.p.arms
+    return np.column_stack([np.sin(turn), np.cos(turn), np.zeros(plan.p.arms)])
+
+
 def _in_plane(plan: Plan, travels: Array) -> tuple[Array, Array]:
     """Return displacements (B, arms, n, 3) of every arm, each seen as the first one, and forces on the middle along its way,
     (B,), when it is shifted along y by travels (B,)."""
-    arms = plan.p.arms
-    turn = 2 * math.pi * np.arange(arms) / arms
-    # Seen from an arm turned by an angle the way is turned back by it.
-    way = np.column_stack([np.sin(turn), np.cos(turn), np.zeros(arms)])
+    arms, way = plan.p.arms, _way(plan)
     to = (travels[:, None, None] * way).reshape(-1, 3)
     moved, force = plan.winding.frame.released.brought(len(plan.winding.nodes) - 1, to)
     along = (force.reshape(len(travels), arms, 3) * way).sum(axis=(1, 2))
@@ -78,8 +81,8 @@ class Cushion(Ringed):
 
     @cached_property
     def _followed(self) -> tuple[Array, Array, Array, Array]:
-        """Travels (B,), displacements (B, arms, n, 3), forces and greatest strains (B,), from nothing."""
-        travels = self.travel * np.concatenate([[1e-3], np.arange(1, STATES + 1) / STATES])
+        """Travels (B,), displacements (B, arms, n, 3), forces and greatest strains (B,)."""
+        travels = self.travel * np.arange(1, STATES + 1) / STATES
         moved, force = _in_plane(self.plan, travels)
         strain = self.plan.winding.strains(moved.reshape(-1, *moved.shape[2:])).reshape(moved.shape[:2]).max(axis=1)
         return travels, moved, force, strain
@@ -88,15 +91,15 @@ class Cushion(Ringed):
     def curve(self) -> tuple[Array, Array, Array]:
         """Travel, force and strain along the way, each (:data:`POINTS`,)."""
         travels, _, force, strain = self._followed
-        at, known = np.linspace(0.0, self.travel, POINTS), np.concatenate([[0.0], travels[1:]])
-        force, strain = (np.concatenate([[0.0], each[1:]]) for each in (force, strain))
+        at, known = np.linspace(0.0, self.travel, POINTS), np.concatenate([[0.0], travels])
+        force, strain = (np.concatenate([[0.0], each]) for each in (force, strain))
         return at, monotone(at, known, force), monotone(at, known, strain)
 
     @property
     def rate(self) -> float:
         """Stiffness at the beginning, N/mm."""
-        travels, _, force, _ = self._followed
-        return float(force[0] / travels[0])
+        bar, way = self.plan.winding, _way(self.plan)
+        return float(np.einsum("ai,ij,aj->", way, bar.frame.released.resists(len(bar.nodes) - 1), way))
 
     along = rate
 
@@ -108,19 +111,19 @@ class Cushion(Ringed):
         inner = slice(3, len(bar.nodes) - 3)
         turn = 2 * math.pi * np.arange(p.arms) / p.arms
         gaps = [self.gap - 2 * self.process.growth.mean]
-        for travel, each in zip(travels[1:], moved[1:], strict=True):
+        for travel, each in zip(travels, moved, strict=True):
             at = bar.nodes[inner] + each[:, inner, :2]
             middle = travel * np.column_stack([np.sin(turn), np.cos(turn)])
             off_middle = np.hypot(*(at - middle[:, None]).transpose(2, 0, 1)).min() - p.inner_radius - self.thickness / 2
             off_ring = self.plan.bore - np.hypot(*at.transpose(2, 0, 1)).max() - self.thickness / 2
             gaps.append(min(float(bar.least_gap(each).min()), float(off_middle), float(off_ring)))
-        return first_touch(np.concatenate([[0.0], travels[1:]]), np.array(gaps))
+        return first_touch(np.concatenate([[0.0], travels]), np.array(gaps))
 
     @cached_property
     def _bows(self) -> list[Bow]:
         travels, moved, _, _ = self._followed
-        known = np.concatenate([[0.0], travels[1:]])
-        return [Bow(self.plan.winding.nodes, np.concatenate([np.zeros((1, *moved.shape[2:])), moved[1:, arm]]), known)
+        known = np.concatenate([[0.0], travels])
+        return [Bow(self.plan.winding.nodes, np.concatenate([np.zeros((1, *moved.shape[2:])), moved[:, arm]]), known)
                 for arm in range(self.plan.p.arms)]
 
     def follow(self, points: Array, value: float) -> Array:
