@@ -436,6 +436,17 @@ def test_what_a_hand_feels_is_taken_in_as_it_stands():
         assert belief.spread("growth").sd == pytest.approx(spread, rel=0.08), outcome
 
 
+@pytest.mark.parametrize("ridge", [Spread(mean=0.0, sd=0.0), Spread(mean=0.0, sd=0.05), Spread(mean=0.4, sd=0.5)])
+def test_whatever_is_stated_of_ridges_can_be_learnt_from(ridge):
+    stated = STRANGER.model_copy(update={"ridge": ridge})
+    items = [reading("peg", 8.0, 8.1, 8.3, 8.2), reading("seam", 8.0, 8.4), *(
+        Result("2026-10-01", stated.id, FIT_PEG, "gap", gap, outcome) for gap, outcome in ((0.0, "falls"), (0.3, "hammer")))]
+    with np.errstate(all="raise", under="ignore"):
+        learnt = learn(stated, items).belief.process(stated)
+    assert 0 <= learnt.ridge.mean < 0.6
+    assert 0 < learnt.growth.sd < 0.1
+
+
 def test_a_peg_in_stepped_holes_teaches_the_fits_that_are_wanted_next():
     """Strangers nobody tuned to print the first ladder with its peg in its holes; what was wanted is what a hand finds then."""
     base, _, coupon = _set_up()

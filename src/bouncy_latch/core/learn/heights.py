@@ -25,6 +25,8 @@ from bouncy_latch.core.process.profile import hole_shrink
 COUNT = 13
 _REACH = 3.0
 """How far the outermost heights lie from the middle, in standard deviations of the logarithm."""
+LEAST = 0.005
+"""No printed surface is smoother, mm."""
 TAKEN = 0.016
 """How far what a caliper says of growth is off on one printer, all readings together, mm per side: its own error, 0.02 to
 0.03 on a diameter (DIN 862), and jaws that meet seams more often than ridges (common practice, no source)."""
@@ -63,7 +65,7 @@ class Heights:
     @staticmethod
     def one(mean: Array, cov: Array) -> Heights:
         """Return a single Gaussian, for what says nothing of the ridges."""
-        return Heights(np.maximum(mean[[RIDGE]], 0.005), np.zeros(1), *_with_hand(mean[None], cov[None]))
+        return Heights(np.maximum(mean[[RIDGE]], LEAST), np.zeros(1), *_with_hand(mean[None], cov[None]))
 
     @staticmethod
     def over(mean: Array, cov: Array, by_jaws: bool) -> Heights:
@@ -71,10 +73,10 @@ class Heights:
 
         ``by_jaws``: whether calipers were used, which rest out otherwise on one printer than on the next.
         """
-        middle, sd = max(float(mean[RIDGE]), 0.005), math.sqrt(cov[RIDGE, RIDGE])
+        middle, sd = max(float(mean[RIDGE]), LEAST), math.sqrt(cov[RIDGE, RIDGE])
         spread = math.sqrt(math.log1p((sd / middle) ** 2))
         nodes = np.linspace(-_REACH, _REACH, COUNT)
-        heights = middle * np.exp(spread * nodes - spread**2 / 2)
+        heights = np.maximum(middle * np.exp(spread * nodes - spread**2 / 2), LEAST)
         means, covs = np.tile(mean, (COUNT, 1)), np.tile(cov, (COUNT, 1, 1))
         means[:, RIDGE] = heights
         covs[:, RIDGE, RIDGE] = TAKEN**2 - OWN_ERROR**2 + (RESTS * heights) ** 2 if by_jaws else 0.0
