@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -16,6 +17,7 @@ from bouncy_latch.core.formats import meshes, step
 from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.judge.printing import APART_ID, ROOM_ID, Job, judge
 from bouncy_latch.core.judge.view import view_of
+from bouncy_latch.core.judge.window import recommended
 from bouncy_latch.core.layers.kept import Kept as LayersKept
 from bouncy_latch.core.mechanisms import kept, registry
 from bouncy_latch.core.process import population
@@ -114,6 +116,30 @@ def test_a_design_is_solved_once_and_the_outlook_stops_within_one():
     with watched(goes_on), pytest.raises(Cancelled):
         view_of(Design(kind, params.changed(width=9.5), HERON, Policy.MINE), solution)
     assert kind.solve.solved - before < 10
+
+
+def test_what_serves_best_but_cannot_be_drawn_is_not_advised():
+    """A size is looked for by its figures; where the one that is found cannot be drawn, every one is drawn while looking."""
+    known = registry.kind("hook")
+
+    def solve(params, process):
+        solution = known.solve(params, process)
+
+        def draw():
+            if params.thickness < 1.75:
+                raise SolveError("too fine to be drawn")
+            return solution.draw()
+
+        return replace(solution, draw=draw)
+
+    kind = replace(known, solve=kept.Kept(solve))
+    plain, picky = (Design(each, each.params(), HERON, Policy.MINE) for each in (known, kind))
+    assert kind.recommend == "thickness"
+    thin = {"thickness": 1.7}
+    assert picky.changed(**thin).figures().aim == plain.changed(**thin).solve().aim
+    with pytest.raises(SolveError, match="too fine"):
+        picky.changed(**thin).solve()
+    assert (recommended(plain), recommended(picky)) == (1.7, 1.8)
 
 
 @pytest.mark.parametrize(("size", "bed", "verdict", "said"), [

@@ -45,7 +45,8 @@ class Kept:
         return found
 
     def figures(self, params: Any, process: Any, keep: bool = True) -> Any:
-        """Return the solution without trying whether it can be drawn; raises as the kind's own function.
+        """Return the solution without trying whether it can be drawn; raises as the kind's own function, and where it is known
+        already that it cannot.
 
         ``keep``: whether it is remembered; what was printed is asked for once, and there may be more of it than is kept.
         """
