@@ -9,6 +9,7 @@ import sys
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.cluster.hierarchy import fcluster, linkage
@@ -196,3 +197,26 @@ def test_a_process_of_one_command_works_on_one_thread():
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True,
                           env={**os.environ, "OPENBLAS_NUM_THREADS": "1"})
     assert done.stdout == "1 True\n"
+
+
+def test_outlines_are_refused_where_a_reference_library_refuses_them():
+    """Random polygons, many of them convex, on a coarse grid or with corners that coincide, against Shapely's own verdict."""
+    rng, refused = np.random.default_rng(20261128), 0
+    for number in range(1500):
+        count = int(rng.integers(3, 8))
+        points = 5 * rng.normal(size=(count, 2))
+        if number % 3 == 0:
+            around = np.sort(rng.uniform(0, 2 * math.pi, count))
+            points = 4 * np.column_stack([np.cos(around), np.sin(around)])
+        if number % 2 == 0:
+            points = np.round(points / 3) * 3
+        apart = [p for p, before in zip(points, np.roll(points, 1, axis=0), strict=True) if np.hypot(*(p - before)) > 1e-6]
+        sound = len(apart) > 2 and shapely.Polygon(apart).is_valid
+        try:
+            outline.polygon(points)
+        except SolveError:
+            refused += 1
+            assert not sound, points
+        else:
+            assert sound, points
+    assert 300 < refused < 1200

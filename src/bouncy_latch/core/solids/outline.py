@@ -284,7 +284,8 @@ def from_corners(corners: Iterable[Corner]) -> Outline:
     outline = Outline(tuple(clean))
     if len(clean) < 2 or (len(clean) == 2 and not any(c[2] for c in clean)) or len(outline.points()) < 3:
         raise SolveError("the outline needs at least three corners")
-    if not outline.polygon.is_valid:
+    # What is convex and runs round once crosses itself nowhere, and needs no library to say so.
+    if not (_is_plain(outline) and outline.area > 0) and not outline.polygon.is_valid:
         raise SolveError("the outline crosses itself")
     if outline.area < 0:
         turned = [Edge(e.x1, e.y1, e.x0, e.y0, -e.bulge) for e in reversed(outline.edges)]
