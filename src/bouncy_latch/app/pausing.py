@@ -32,11 +32,12 @@ class Pausing:
         self._source = Path()
         self.added: list[str] = []
         self._placed: list[waits.Placed] = []
+        self._extruder = ""
         self.plan_lane, self.write_lane = workers.Lane(window), workers.Lane(window)
         self.plan_lane.finished.connect(self._on_planned)
         self.write_lane.finished.connect(window.say)
-        for lane in (self.plan_lane, self.write_lane):
-            lane.failed.connect(window.say)
+        self.plan_lane.failed.connect(self._on_refused)
+        self.write_lane.failed.connect(window.say)
 
     def pauses(self) -> tuple[Pause, ...]:
         """Where the selected mechanism stops as it is set up: what it asks for, and what the user wants besides."""
@@ -52,14 +53,15 @@ class Pausing:
         try:
             kept = own_printers.known(data_folder())
         except UserError:
-            return gcode.USUAL
+            return Manner(extruder=self._extruder)
         if not kept.has(name):
-            return gcode.USUAL
+            return Manner(extruder=self._extruder)
         own = kept.named(name)
-        return Manner((own.stop,), height=own.bed[2])
+        return Manner((own.stop,), height=own.bed[2], extruder=self._extruder)
 
-    def begin(self, source: Path | None = None) -> None:
-        """Look at a sliced file and say what would be added to it."""
+    def begin(self, source: Path | None = None, extruder: str = "") -> None:
+        """Look at a sliced file and say what would be added to it; ``extruder`` as of :class:`gcode.Manner`."""
+        self._extruder = extruder
         wanted = self.pauses()
         if not wanted:
             self._window.say("Nothing in this mechanism, as it is set up to print, is put in while it prints.")
@@ -88,6 +90,16 @@ class Pausing:
     def card(self) -> Path:
         """The card to print that is written beside it."""
         return self._source.with_name(f"{self._source.stem}-card.svg")
+
+    def _on_refused(self, sentence: str) -> None:
+        """Say what is wrong with a file; what depends on the machine's firmware is asked."""
+        refusal = self.plan_lane.refusal
+        if refusal is None or refusal.field != "extruder":
+            self._window.say(sentence)
+            return
+        self._window.ask(sentence[0].upper() + sentence[1:] + ".", [
+            ("they set the extruder too", lambda: self.begin(self._source, gcode.EXTRUDERS[1])),
+            ("only M82 and M83 do", lambda: self.begin(self._source, gcode.EXTRUDERS[0])), ("stop here", lambda: None)])
 
     def _on_planned(self, result: tuple[list[waits.Placed], list[gcode.Pause], list[str]]) -> None:
         self._placed, found, self.added = result

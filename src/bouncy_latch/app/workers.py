@@ -43,6 +43,7 @@ class _Runner(QThread):
     def __init__(self, ticket: int, job: Job) -> None:
         super().__init__()
         self.ticket, self._job = ticket, job
+        self.refusal: UserError | None = None
 
     def report(self, part: float) -> bool:
         """Pass the part done on; whether to go on."""
@@ -59,6 +60,7 @@ class _Runner(QThread):
         except Cancelled:
             self.failed.emit(self.ticket, "")
         except UserError as error:
+            self.refusal = error
             self.failed.emit(self.ticket, error.sentence)
         except Exception as error:
             self.failed.emit(self.ticket, f"{troublelog.noted(error)}; the rest is not affected")
@@ -117,6 +119,8 @@ class Lane(QObject):
         self._runner: _Runner | None = None
         self._next: Job | None = None
         self._closed = False
+        self.refusal: UserError | None = None
+        """What refused the job that failed last: its field tells what may be asked instead."""
         _lanes.add(self)
 
     @property
@@ -177,6 +181,7 @@ class Lane(QObject):
 
     def _on_failed(self, ticket: int, sentence: str) -> None:
         if ticket == self._ticket and sentence:
+            self.refusal = None if self._runner is None else self._runner.refusal
             self.failed.emit(sentence)
 
     def _on_ended(self) -> None:

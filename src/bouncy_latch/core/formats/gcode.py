@@ -21,7 +21,7 @@ from typing import Any
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError, ReadError
-from bouncy_latch.core.formats.gcode_machine import Machine, words_of
+from bouncy_latch.core.formats.gcode_machine import FOLLOWS, OWN, Machine, words_of
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, told, unwatched
 
@@ -42,6 +42,8 @@ SPIRAL, LEAST_SPIRAL = 1.5, 0.3
 ends within its layer."""
 _MOST_HELD = 1 << 14
 """Lines between a layer's mark and its first plastic, after which it is no longer waited for."""
+_PLAIN = re.compile(rb"G1(?: [XYE]-?(?:\d+\.?\d*|\.\d+))+\r?\n")
+"""A move within a layer that changes nothing but where nozzle and filament are."""
 _UNFINISHED = re.compile(rb"[GXYZEFIJ][-+.]?$")
 _HEATS = re.compile(rb"\s*M10[49]\b[^;]*?S\s*([\d.]+)")
 _LAYING = re.compile(rb"\s*G[123]\b[^;]*[XY][^;]*E")
@@ -49,8 +51,8 @@ _MARK = re.compile(rb";\s*(?:(?:BEFORE_)?LAYER_CHANGE|CHANGE_LAYER|LAYER\s*[:#]?
 """Comments that begin a layer, in the ways that are common (common practice, no source)."""
 _REPORT = 1 << 14
 """Lines between two reports of progress."""
-_SAME = 1e-6
-"""Heights that differ by less are the same, mm."""
+_SAME, _SAME_INCH = 1e-6, 0.0127
+"""Heights that differ by less are the same, mm: in a file in inches by half a thousandth of an inch, to which it is rounded."""
 
 
 @frozen
@@ -69,7 +71,8 @@ class Manner:
     Attributes:
         stop: its command, or lines of the user's own. retract: filament pulled back, mm. park: where the nozzle goes, mm; None
         to stay. height: what the machine has room for, mm; None where nobody said. purge: filament that is pressed out, and
-        wiped off, before it goes on, mm.
+        wiped off, before it goes on, mm. extruder: whether G90 and G91 set the extruder's mode on this machine ("follows"), or
+        only M82 and M83 do ("own"); empty where nobody said.
     """
 
     stop: tuple[str, ...] = ("M0",)
@@ -77,14 +80,22 @@ class Manner:
     park: tuple[float, float] | None = (5.0, 5.0)
     height: float | None = None
     purge: float = 0.0
+    extruder: str = ""
 
 
 USUAL = Manner()
+EXTRUDERS = (OWN, FOLLOWS)
+"""What may be said of the extruder's mode."""
 
 
 def _block(state: Machine, layer: float, end: bytes, manner: Manner) -> list[bytes]:
     """The pause itself: back, up, aside, wait, and all of it undone; last the feed rate that was in force."""
     unit = state.unit
+    if state.unclear and (manner.retract > 0 or manner.purge > 0):
+        raise ParamError(
+            f"before the layer at {layer:.3f} mm the extruder counts differently on different firmware: G90 or G91 was written "
+            "after M82 or M83. Say whether G90 and G91 set the extruder too (follows) or only M82 and M83 do (own)",
+            field="extruder", value="")
     room = LIFT if manner.height is None else min(LIFT, manner.height - state.height)
     if room < LEAST_LIFT:
         raise ParamError(f"at {state.height:g} mm the machine has no room to lift its nozzle: it is {manner.height:g} mm high",
@@ -135,6 +146,7 @@ class _Waiting:
     tops: list[float] = field(default_factory=list)
     marked: bool = False
     primed: bool = False
+    same: float = _SAME
     too_low: ParamError | None = None
     rise_from: float | None = None
 
@@ -177,7 +189,7 @@ class _Waiting:
         self.thickest = max(self.thickest, height - (0.0 if first else self.top))
         self.top = height
         self.tops.append(height)
-        due = [asked for asked in self.heights if height >= asked - _SAME]
+        due = [asked for asked in self.heights if height >= asked - self.same]
         if due and first:
             # Unless this turns out to have been no layer.
             self.too_low = ParamError(f"{due[0]:g} mm is in the first layer: there is nothing yet to put anything into",
@@ -207,7 +219,7 @@ def _caught_up(state: Machine, skipped: list[bytes]) -> None:
                 elif letter == b"Y":
                     state.y = number
                 elif not state.relative_e:
-                    state.e = number
+                    state.e = state.other_e = number
         if not missing:
             break
     skipped.clear()
@@ -227,7 +239,7 @@ def paused(lines: Iterable[bytes], heights: list[float], found: list[Pause], man
 
 def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], manner: Manner) -> Iterator[bytes]:
     """Yield the lines with the pauses that are waited for; raises as :func:`paused`."""
-    state = Machine()
+    state = Machine(extruder=manner.extruder)
     count, inside, line, last, hot = 0, False, b"", b"", False
     held: _Held | None = None
     skipped: list[bytes] = []
@@ -251,8 +263,8 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
 
     for number, line in enumerate(lines, 1):
         # Most lines are plain moves within a layer that is known already: of them only where they end will matter.
-        if line[:3] == b"G1 " and held is None and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top \
-                and b"Z" not in line and b"F" not in line and b"(" not in line and b";" not in line and not state.relative:
+        if held is None and not inside and waiting.top - BACK_DOWN <= state.height <= waiting.top and not state.relative \
+                and state.relative_e == state.other_relative_e and _PLAIN.fullmatch(line) is not None:
             skipped.append(line)
             last, waiting.rise_from = line, None
             if len(skipped) > _REPORT:
@@ -274,6 +286,7 @@ def _streamed(lines: Iterable[bytes], waiting: _Waiting, found: list[Pause], man
         last = line if line.partition(b";")[0].strip() else last
         before = replace(state)
         lays = state.follow(words_of(line))
+        waiting.same = _SAME if state.unit == 1.0 else _SAME_INCH
         mark = _MARK.match(line) is not None
         if mark:
             waiting.mark()

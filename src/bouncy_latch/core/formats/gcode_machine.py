@@ -10,8 +10,14 @@ from dataclasses import dataclass
 
 INCH = 25.4
 _WORD = re.compile(rb"([A-Z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))")
+_COMMAND = re.compile(rb"[GMTXYZEF][ \t]*[-+]?(?:\d+\.?\d*|\.\d+)(?![0-9.]*[_=\"'])")
+"""What the first token of a line must be for the line to be a command; a macro's name and its parameters are none."""
+_LINE_NUMBER = re.compile(rb"N[ \t]*\d+[ \t]*")
+_HOMED = re.compile(rb"[ \t]([XYZ])\b")
 _BRACKETS = re.compile(rb"\([^)]*\)")
 _MOTION = {0.0, 1.0, 2.0, 3.0}
+OWN, FOLLOWS = "own", "follows"
+"""Firmware whose extruder has a mode of its own (M82, M83), and firmware in which G90 and G91 set the extruder's mode too."""
 
 
 @dataclass
@@ -21,7 +27,9 @@ class Machine:
     Attributes:
         unit: mm in a unit of the file. relative, relative_e: whether coordinates and the extruder count from where they are.
         x, y, z, e: position, in the file's unit; x and y None while nothing says where they are. feed: as last written; empty
-        before the first. moving: the motion in force. shifted: whether x or y were given another zero.
+        before the first. moving: the motion in force. shifted: whether x or y were given another zero. extruder: what G90 and
+        G91 mean for the extruder, :data:`OWN` or :data:`FOLLOWS`; empty while nobody said, then both readings are followed.
+        other_relative_e, other_e: mode and position of the extruder by the second reading (:data:`FOLLOWS`).
     """
 
     unit: float = 1.0
@@ -34,6 +42,16 @@ class Machine:
     feed: bytes = b""
     moving: float | None = None
     shifted: bool = False
+    extruder: str = ""
+    other_relative_e: bool = False
+    other_e: float = 0.0
+
+    @property
+    def unclear(self) -> bool:
+        """Whether the extruder's mode or position depends on the machine's firmware, and nobody said which it has."""
+        if self.extruder:
+            return False
+        return self.relative_e != self.other_relative_e or (not self.relative_e and abs(self.e - self.other_e) > 1e-6)
 
     @property
     def height(self) -> float:
@@ -47,7 +65,9 @@ class Machine:
         if words[0][0] == b"M":
             # What follows is this command's own, a message even.
             if words[0][1] in {82, 83}:
-                self.relative_e = words[0][1] == 83
+                self.relative_e = self.other_relative_e = words[0][1] == 83
+            return False
+        if words[0][0] == b"T":
             return False
         codes = {number for letter, number, _ in words if letter == b"G"}
         for code in (20, 21, 90, 91):
@@ -56,9 +76,14 @@ class Machine:
                     self.unit = INCH if code == 20 else 1.0
                 else:
                     self.relative = code == 91
+                    if self.extruder != OWN:
+                        self.other_relative_e = self.relative
+                    if self.extruder == FOLLOWS:
+                        self.relative_e = self.relative
         axes = {letter: number for letter, number, _ in words if letter in b"XYZEF"}
         if 92 in codes:
             self.z, self.e = axes.get(b"Z", self.z), axes.get(b"E", self.e)
+            self.other_e = axes.get(b"E", self.other_e)
             self.x, self.y = axes.get(b"X", self.x), axes.get(b"Y", self.y)
             self.shifted = self.shifted or b"X" in axes or b"Y" in axes
             return False
@@ -84,20 +109,28 @@ class Machine:
             return False
         laid = axes[b"E"] if self.relative_e else axes[b"E"] - self.e
         self.e = self.e + laid
+        self.other_e = self.other_e + axes[b"E"] if self.other_relative_e else axes[b"E"]
         return laid > 0 and (b"X" in axes or b"Y" in axes)
 
 
 def words_of(line: bytes) -> list[tuple[bytes, float, bytes]]:
-    """Return the words of a line (letter, number, number as written), without comments, line number and checksum."""
+    """Return the words of a command (letter, number, number as written), without comments, line number and checksum.
+
+    A line whose first token is no G, M or T code and no axis word is a macro or a message: it has no words. The words of G28
+    need no number: an axis that is only named counts as 0.
+    """
     code = line.partition(b";")[0].upper()
     if b"(" in code:
         code = _BRACKETS.sub(b" ", code)
     code = code.partition(b"*")[0].strip()
+    if code[:1] == b"N":
+        code = _LINE_NUMBER.sub(b"", code, count=1)
+    if _COMMAND.match(code) is None:
+        return []
     found = [(letter, float(number), number) for letter, number in _WORD.findall(code)]
-    if found and found[0][0] == b"N":
-        found = found[1:]
-    # What comes after another letter first (a message, say) is no command.
-    return found if found and found[0][0] in b"GMXYZEF" else []
+    if found[0][:2] == (b"G", 28.0):
+        found += [(axis, 0.0, b"0") for axis in _HOMED.findall(code)]
+    return found
 
 
 def _moved(before: float | None, by: float, relative: bool) -> float | None:
