@@ -174,7 +174,8 @@ def main() -> int:
             own = made(name="Skua", bed=(220, 220, 250), settings={"layer_height": 0.2})
             own = with_spool(own, material="PLA", colour="slate")
             own = with_spool(own, material="PETG", colour="kelp", note="dry it first")
-            own_printers.keep(data_folder(), Printers(printers=(own, made(name="Tern", nozzle=0.6, bed=(180, 180, 180)))))
+            own_printers.update(data_folder(), lambda _: Printers(
+                printers=(own, made(name="Tern", nozzle=0.6, bed=(180, 180, 180)))))
             window.session.adopt(Latch(document.empty_project()), None, unsaved=False)
             window.asides.show("printers")
             window.asides.page("printers").use(own.spools[0])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -157,14 +157,23 @@ def evidence_import(path: Path) -> None:
 
 
 @evidence_app.command("show")
-def evidence_show(process: Annotated[str | None, typer.Option("--process", help="Only this process id.")] = None,
+def evidence_show(process: Annotated[str, typer.Option("--process", help="Only of this one: PRINTER/MATERIAL COLOUR, an id, or "
+                                                                          "a JSON file of a process.")] = "",
                   as_csv: Annotated[bool, typer.Option("--csv", help="Results as CSV instead of JSON.")] = False,
                   readings: Annotated[bool, typer.Option("--readings", help="With --csv: the readings.")] = False) -> None:
     """Show all results and readings."""
     from bouncy_latch.core.process.evidence_files import to_csv, to_json
 
     kept = store()
+    wanted = _process_id(process, kept) if process else None
     if as_csv:
-        sys.stdout.write(to_csv(kept.readings(process)) if readings else to_csv(kept.results(process)))
+        sys.stdout.write(to_csv(kept.readings(wanted)) if readings else to_csv(kept.results(wanted)))
     else:
-        sys.stdout.write(to_json([*kept.results(process), *kept.readings(process)]))
+        sys.stdout.write(to_json([*kept.results(wanted), *kept.readings(wanted)]))
+
+
+def _process_id(name: str, kept: Any) -> str:
+    """Return the id evidence of a process is kept under, by any name it has; raises UserError for one nobody knows."""
+    if any(name == each.id for each in kept.processes()) or kept.results(name) or kept.readings(name):
+        return name
+    return process_named(name).id

@@ -134,7 +134,8 @@ def gcode_check(path: Annotated[Path, typer.Argument(metavar="OUT")],
     say({
         "pauses": [{"line": stop.line, "height": figure(stop.height), "lift": figure(stop.lift), "retract": figure(stop.back),
                     "aside": None if stop.aside is None else [figure(v) for v in stop.aside], "restored": stop.restored,
-                    "command": stop.command, "purged": figure(stop.purged), "depends_on_firmware": stop.unclear} for stop in found.stops],
+                    "command": stop.command, "purged": figure(stop.purged), "depends_on_firmware": stop.unclear}
+                   for stop in found.stops],
         "lines": found.lines, "top": figure(found.top),
         **({} if found.same_as_before is None else {"same_as_before": found.same_as_before}),
         "sound": all(stop.restored and bool(stop.command) for stop in found.stops) and found.same_as_before is not False,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -19,11 +20,11 @@ FlatsOption = Annotated[str, typer.Option("--flats", help="Caliper readings acro
 HeightOption = Annotated[str, typer.Option("--height", help="Caliper readings of the height, mm.")]
 
 
-def _keep(changed: Drawer) -> None:
+def _keep(change: Callable[[Drawer], Drawer]) -> None:
     from bouncy_latch.core.project import own_hardware as kept
     from bouncy_latch.core.project.folders import data_folder
 
-    kept.keep(data_folder(), changed)
+    kept.update(data_folder(), change)
 
 
 def _told(piece: Piece) -> dict[str, Any]:
@@ -46,16 +47,15 @@ def hardware_add(name: str, diameter: DiameterOption, flats: FlatsOption, height
 
     piece = drawer.made(name=name, shape="square" if square else "hexagon", diameter=diameter,
                         flats=readings.read(flats).values, height=readings.read(height).values, note=note)
-    _keep(own_hardware().added(piece))
+    _keep(lambda known: known.added(piece))
     say(_told(piece))
 
 
 @hardware_app.command("remove")
 def hardware_remove(name: str) -> None:
     """Take a nut out; projects that use it keep its sizes."""
-    known = own_hardware()
-    gone = known.named(name)
-    _keep(known.removed(name))
+    gone = own_hardware().named(name)
+    _keep(lambda known: known.removed(name))
     say({"removed": gone.name})
 
 
@@ -75,5 +75,5 @@ def hardware_import(file: Path) -> None:
     from bouncy_latch.core.project import own_hardware as kept
 
     new = kept.read(file)
-    _keep(own_hardware().added(*new.pieces))
+    _keep(lambda known: known.added(*new.pieces))
     say({"imported": [each.name for each in new.pieces]})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -24,10 +25,10 @@ LoopsOption = Annotated[int | None, typer.Option("--wall-lines", help="Lines of 
 InfillOption = Annotated[float | None, typer.Option("--infill", help="Per cent.")]
 
 
-def _keep(changed: Printers) -> None:
+def _keep(change: Callable[[Printers], Printers]) -> None:
     from bouncy_latch.core.project.folders import data_folder
 
-    kept.keep(data_folder(), changed)
+    kept.update(data_folder(), change)
 
 
 def _told(printer: Printer) -> dict[str, Any]:
@@ -56,7 +57,7 @@ def printers_add(name: str, nozzle: NozzleOption = None, bed: BedOption = "", st
     """Add a printer."""
     own, settings = _values(nozzle, bed, stop, layer, first_layer, line, wall_lines, infill)
     made = printers.made(name=name, settings=settings, **own)
-    _keep(own_printers().added(made))
+    _keep(lambda known: known.added(made))
     say(_told(made))
 
 
@@ -67,11 +68,15 @@ def printers_change(name: str, rename: Annotated[str, typer.Option("--rename", h
                     infill: InfillOption = None) -> None:
     """Change a printer: what is not named stays."""
     own, settings = _values(nozzle, bed, stop, layer, first_layer, line, wall_lines, infill)
-    before = own_printers().named(name)
-    whole = before.model_dump()
-    made = printers.made(**{**whole, **own, "name": rename or before.name, "settings": {**whole["settings"], **settings}})
-    _keep(own_printers().changed(name, made))
-    say(_told(made))
+
+    def changed(known: Printers) -> Printers:
+        before = known.named(name)
+        whole = before.model_dump()
+        return known.changed(name, printers.made(**{**whole, **own, "name": rename or before.name,
+                                                    "settings": {**whole["settings"], **settings}}))
+
+    _keep(changed)
+    say(_told(own_printers().named(rename or name)))
 
 
 @printers_app.command("spool")
@@ -80,32 +85,38 @@ def printers_spool(name: str, material: Annotated[str, typer.Option("--material"
                    note: Annotated[str, typer.Option("--note")] = "",
                    remove: Annotated[bool, typer.Option("--remove", help="Take this spool away instead.")] = False) -> None:
     """Add a spool to a printer, or take one away."""
-    known = own_printers()
-    before = known.named(name)
-    if remove:
-        spools = tuple(each for each in before.spools if each.title.lower() != f"{material} {colour}".lower())
+    def changed(known: Printers) -> Printers:
+        before = known.named(name)
+        if not remove:
+            return known.changed(name, printers.with_spool(before, material=material, colour=colour, note=note))
+        spools = tuple(each for each in before.spools if each.title.casefold() != f"{material} {colour}".casefold())
         if len(spools) == len(before.spools):
             known.process_named(f"{name}/{material} {colour}")
-        made = before.model_copy(update={"spools": spools})
-    else:
-        made = printers.with_spool(before, material=material, colour=colour, note=note)
-    _keep(known.changed(name, made))
-    say(_told(made))
+        return known.changed(name, before.model_copy(update={"spools": spools}))
+
+    _keep(changed)
+    say(_told(own_printers().named(name)))
 
 
 @printers_app.command("duplicate")
 def printers_duplicate(name: str) -> None:
     """Add a copy of a printer under a name of its own."""
-    changed, made = own_printers().duplicated(name)
+    made = list[Printer]()
+
+    def changed(known: Printers) -> Printers:
+        both, copied = known.duplicated(name)
+        made.append(copied)
+        return both
+
     _keep(changed)
-    say(_told(made))
+    say(_told(made[-1]))
 
 
 @printers_app.command("remove")
 def printers_remove(name: str) -> None:
     """Remove a printer; projects that print on it keep their own copy, and evidence stays."""
     gone = own_printers().named(name)
-    _keep(own_printers().removed(name))
+    _keep(lambda known: known.removed(name))
     say({"removed": gone.name})
 
 
@@ -121,5 +132,5 @@ def printers_export(file: Path) -> None:
 def printers_import(file: Path) -> None:
     """Add the printers of a JSON file; all of them, or none where a name is taken."""
     new = kept.read(file)
-    _keep(own_printers().joined(new))
+    _keep(lambda known: known.joined(new))
     say({"imported": [each.name for each in new.printers]})

@@ -44,6 +44,9 @@ def process_named(name: str) -> Process:
     for process in population.built_in():
         if name == process.id:
             return process
+    own = own_printers()
+    if own.has(name):
+        return own.process_named(name)
     path = Path(name)
     if path.suffix == ".json":
         try:
@@ -55,8 +58,7 @@ def process_named(name: str) -> Process:
                             "`process` prints one to start from") from None
         except (TypeError, ValueError, ArithmeticError):
             raise ReadError(f"{path.name} is not a readable process file; `process` prints one to start from") from None
-    own = own_printers()
-    if "/" in name or own.has(name):
+    if "/" in name:
         return own.process_named(name)
     known = ", ".join([*(p.id for p in population.built_in()), *(f"{each.name}/{spool.title}" for each in own.printers
                                                                  for spool in each.spools)])
@@ -137,7 +139,7 @@ def known_of(process: Process) -> Any:
 
 def store() -> Any:
     """Return the user's evidence store."""
-    from bouncy_latch.core.process.evidence import Evidence
+    from bouncy_latch.core.process.evidence_store import Evidence
 
     return Evidence(_store_file())
 

@@ -11,7 +11,8 @@ from bouncy_latch.app.stops import fit as fit_stop
 from bouncy_latch.core.formats import foreign
 from bouncy_latch.core.learn.belief import FIT_PEG
 from bouncy_latch.core.learn.situations import SITUATIONS
-from bouncy_latch.core.process.evidence import Evidence, Result
+from bouncy_latch.core.process.evidence import Result
+from bouncy_latch.core.process.evidence_store import Evidence
 from tests.app.conftest import PATIENCE
 
 

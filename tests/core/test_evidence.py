@@ -10,8 +10,9 @@ import pytest
 from bouncy_latch.core.errors import ParamError, ReadError, SaveError
 from bouncy_latch.core.learn.experience import experience, result_of
 from bouncy_latch.core.process import readings
-from bouncy_latch.core.process.evidence import STORE_VERSION, Evidence, Reading, reading, result
+from bouncy_latch.core.process.evidence import Reading, reading, result
 from bouncy_latch.core.process.evidence_files import from_text, to_csv, to_json
+from bouncy_latch.core.process.evidence_store import STORE_VERSION, Evidence
 
 
 def made(value=0.25, outcome="free", **more):

@@ -188,7 +188,7 @@ def test_where_firmware_differs_it_asks(mode, tmp_path):
     with pytest.raises(ParamError, match="own") as refused:
         gcode.pause_file(source, target, [0.6])
     assert refused.value.field == "extruder"
-    assert gcode.pause_file(source, target, [0.6], manner=gcode.Manner(retract=0)), "nothing is asked where nothing depends on it"
+    assert gcode.pause_file(source, target, [0.6], manner=gcode.Manner(retract=0)), "nothing depends on it"
     blocks = {}
     for extruder in gcode.EXTRUDERS:
         gcode.pause_file(source, target, [0.6], manner=gcode.Manner(extruder=extruder, purge=3))

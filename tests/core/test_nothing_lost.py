@@ -19,7 +19,7 @@ from PIL import Image
 from bouncy_latch.core import files, owner
 from bouncy_latch.core.errors import ReadError, SaveError
 from bouncy_latch.core.files import ChangedError
-from bouncy_latch.core.process.evidence import Evidence
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project import photos, store, troublelog
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.document import empty_project

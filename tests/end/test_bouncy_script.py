@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import subprocess
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
@@ -49,7 +50,7 @@ def test_it_sets_up_once_and_then_only_runs(machine):
     run, _, folder = machine
     first, second = run("cli", "kinds"), run("cli", "kinds")
 
-    assert first.stdout == second.stdout == "ran -m bouncy_latch.shell kinds\n"
+    assert first.stdout == second.stdout == "ran -P -m bouncy_latch.shell kinds\n"
     calls = (folder / "pip.log").read_text().splitlines()
     assert len(calls) == 2, "the second start must not install anything"
     assert "--require-hashes --requirement" in calls[0]
@@ -70,6 +71,47 @@ def test_every_locked_package_is_locked_by_hash_and_help_lists_every_command():
         assert (command.name or command.callback.__name__).replace("_", "-") in usage
     for group in cli.with_groups().registered_groups:
         assert group.name in usage
+
+
+def test_two_at_once_on_a_fresh_clone_install_once(machine):
+    run, stand_in, folder = machine
+    gate, at_pip, waits = folder / "gate", folder / "at_pip", folder / "waits"
+    stand_in("flock", f'[ "$*" = "-x 8" ] && touch {waits}\nexec /usr/bin/flock "$@"')
+    body = (folder / "bin" / "python3").read_text().split("\n", 1)[1]
+    stand_in("python3", body.replace("*pip*) echo", f"*pip*) touch {at_pip}; while [ ! -e {gate} ]; do sleep 0.01; done; echo"))
+    with ThreadPoolExecutor(2) as both:
+        first = both.submit(run, "cli", "kinds")
+        while not at_pip.exists():
+            assert not first.done()
+        second = both.submit(run, "cli", "kinds")
+        while not waits.exists():
+            assert not second.done()
+        gate.touch()
+        assert first.result().stdout == second.result().stdout == "ran -P -m bouncy_latch.shell kinds\n"
+    assert len((folder / "pip.log").read_text().splitlines()) == 2
+
+
+def test_nothing_is_installed_under_a_program_that_runs(machine):
+    run, _, folder = machine
+    run("cli", "kinds")
+    gate = folder / "gate"
+    os.mkfifo(gate)
+    runs, python = folder / "runs", folder / "repo" / ".venv" / "bin" / "python"
+    kept = python.read_text()
+    python.write_text(kept.replace('*) echo "ran', f'*bouncy_latch.start*) touch {runs}; cat {gate} ;;\n*) echo "ran'))
+    lock = folder / "repo" / "requirements" / "runtime.txt"
+    with ThreadPoolExecutor(1) as beside:
+        window = beside.submit(run, "run", DISPLAY=":7")
+        while not runs.exists():
+            assert not window.done()
+        lock.write_text(lock.read_text() + "one-more==1.0\n")
+        refused = run("cli", "kinds")
+        gate.write_text("closed\n")
+        assert window.result().returncode == 0
+    assert refused.returncode == 1
+    assert "still runs; close it" in refused.stderr
+    assert len((folder / "pip.log").read_text().splitlines()) == 2
+    assert run("cli", "kinds").returncode == 0, "once it is closed they are installed"
 
 
 def test_a_changed_lock_file_sets_up_again(machine):
@@ -114,7 +156,7 @@ def test_demo_without_a_display_says_so_and_uses_a_virtual_one(machine):
     assert without.stdout.startswith("virtual")
     assert "bouncy_latch.start --demo" in without.stdout
     assert "no display" not in with_one.stderr
-    assert with_one.stdout == "ran -m bouncy_latch.start --demo\n"
+    assert with_one.stdout == "ran -P -m bouncy_latch.start --demo\n"
 
 
 def test_unknown_commands_and_old_pythons_are_said(machine):

@@ -14,7 +14,8 @@ from bouncy_latch import cli, listed
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.judge.window import print_window
 from bouncy_latch.core.learn import shapes
-from bouncy_latch.core.process.evidence import Evidence, reading
+from bouncy_latch.core.process.evidence import reading
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.bench import Bench

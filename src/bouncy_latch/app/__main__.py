@@ -21,7 +21,7 @@ from bouncy_latch.app.session import Session
 from bouncy_latch.app.window import BenchWindow
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.formats import apart
-from bouncy_latch.core.process.evidence import Evidence
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project import store, troublelog
 from bouncy_latch.core.project.autosave import Autosave, Recovery
 from bouncy_latch.core.project.demo import demo_project

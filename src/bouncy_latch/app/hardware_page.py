@@ -38,12 +38,12 @@ class HardwarePage(OwnPage[Drawer]):
     def add(self) -> None:
         """Add a usual M5 nut, to be measured."""
         made = drawer.made(name=free_name("Nut", self.kept.has), diameter=5, flats=(8.0,), height=(4.7,))
-        self._change(lambda: self.kept.added(made), made.name)
+        self._change(lambda kept: kept.added(made), made.name)
 
     def remove(self) -> None:
         """Take the chosen one out; projects that use it keep its sizes."""
         name = self.chosen
-        if self._change(lambda: self.kept.removed(name), ""):
+        if self._change(lambda kept: kept.removed(name), ""):
             self._session.said.emit(f"{name} removed; mechanisms that take it keep its sizes.")
 
     def use(self) -> None:
@@ -64,9 +64,9 @@ class HardwarePage(OwnPage[Drawer]):
         if before is None or text == self.shown(name):
             return
 
-        def changed() -> Drawer:
+        def changed(kept: Drawer) -> Drawer:
             value = readings.read(text).values if name in _READ else number(text) if name == "diameter" else text.strip()
-            return self.kept.changed(before.name, drawer.made(**{**before.model_dump(), name: value}))
+            return kept.changed(before.name, drawer.made(**{**kept.named(before.name).model_dump(), name: value}))
 
         self._change(changed, text.strip() if name == "name" else before.name)
 
@@ -76,8 +76,8 @@ class HardwarePage(OwnPage[Drawer]):
             return " ".join(f"{each:g}" for each in value)
         return value if isinstance(value, str) else f"{value:g}"
 
-    def joined(self, others: Drawer) -> Drawer:
-        return self.kept.added(*others.pieces)
+    def joined(self, kept: Drawer, others: Drawer) -> Drawer:
+        return kept.added(*others.pieces)
 
     def built_for(self) -> tuple[object, ...]:
         request = self._session.request

@@ -114,7 +114,7 @@ class OwnPage(QWidget, Generic[T]):
         """Return one of the chosen one's values as its field shows it."""
         raise NotImplementedError
 
-    def joined(self, others: T) -> T:
+    def joined(self, kept: T, others: T) -> T:
         """Return what is kept with all of others; raises ParamError where a name is taken."""
         raise NotImplementedError
 
@@ -139,7 +139,7 @@ class OwnPage(QWidget, Generic[T]):
 
     def import_from(self, path: Path) -> None:
         """Add what a file holds: all, or nothing."""
-        self._change(lambda: self.joined(self._file.read(path)), self.chosen)
+        self._change(lambda kept: self.joined(kept, self._file.read(path)), self.chosen)
 
     def _import(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, f"Import {self._file.what}", str(Path.home()), self._files)
@@ -170,13 +170,9 @@ class OwnPage(QWidget, Generic[T]):
             self.kept = found
         return found
 
-    def _change(self, run: Callable[[], T], chosen: str) -> bool:
-        def kept() -> T:
-            changed = run()
-            self._file.keep(data_folder(), changed)
-            return changed
-
-        done = self._done(kept) is not None
+    def _change(self, run: Callable[[T], T], chosen: str) -> bool:
+        """Change what the file holds now, which may be more than this page read; whether it was taken."""
+        done = self._done(lambda: self._file.update(data_folder(), run)) is not None
         if done:
             self.chosen = chosen
         # Only now is what was typed no longer needed.

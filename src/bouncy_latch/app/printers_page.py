@@ -43,17 +43,18 @@ class PrintersPage(OwnPage[Printers]):
     def add(self) -> None:
         """Add a printer with usual sizes, to be changed."""
         made = printers.made(name=free_name("Printer", self.kept.has), bed=(220, 220, 250))
-        self._change(lambda: self.kept.added(made), made.name)
+        self._change(lambda kept: kept.added(made), made.name)
 
     def duplicate(self) -> None:
         """Add a copy of the chosen one."""
-        changed, copy = self.kept.duplicated(self.chosen)
-        self._change(lambda: changed, copy.name)
+        name = self.chosen
+        _, copy = self.kept.duplicated(name)
+        self._change(lambda kept: kept.duplicated(name)[0], copy.name)
 
     def remove(self) -> None:
         """Remove the chosen one; what projects use is their own copy."""
         name = self.chosen
-        if self._change(lambda: self.kept.removed(name), ""):
+        if self._change(lambda kept: kept.removed(name), ""):
             self._session.said.emit(f"{name} removed; projects that print on it keep their copy, and what was learnt stays.")
 
     def enter(self, name: str, text: str) -> None:
@@ -62,14 +63,14 @@ class PrintersPage(OwnPage[Printers]):
         if before is None or text == _shown(before, name):
             return
 
-        def changed() -> Printers:
-            whole = before.model_dump()
+        def changed(kept: Printers) -> Printers:
+            whole = kept.named(before.name).model_dump()
             if name in Settings.model_fields:
                 whole["settings"][name] = number(text)
             else:
                 whole[name] = text.strip() if name in {"name", "stop"} else (
                     printers.bed_of(text) if name == "bed" else number(text))
-            return self.kept.changed(before.name, printers.made(**whole))
+            return kept.changed(before.name, printers.made(**whole))
 
         self._change(changed, text.strip() if name == "name" else before.name)
 
@@ -80,15 +81,20 @@ class PrintersPage(OwnPage[Printers]):
         """Add a spool to the chosen printer."""
         before = self.printer
         if before is not None:
-            self._change(lambda: self.kept.changed(before.name, printers.with_spool(
-                before, material=material, colour=colour.strip() or "natural", note=note.strip())), before.name)
+            self._change(lambda kept: kept.changed(before.name, printers.with_spool(
+                kept.named(before.name), material=material, colour=colour.strip() or "natural", note=note.strip())),
+                before.name)
 
     def remove_spool(self, spool: Spool) -> None:
         """Take a spool away."""
         before = self.printer
         if before is not None:
-            rest = tuple(each for each in before.spools if each != spool)
-            self._change(lambda: self.kept.changed(before.name, before.model_copy(update={"spools": rest})), before.name)
+            def changed(kept: Printers) -> Printers:
+                now = kept.named(before.name)
+                rest = tuple(each for each in now.spools if each != spool)
+                return kept.changed(before.name, now.model_copy(update={"spools": rest}))
+
+            self._change(changed, before.name)
 
     def use(self, spool: Spool) -> None:
         """Print this project on the chosen printer with a spool."""
@@ -99,8 +105,8 @@ class PrintersPage(OwnPage[Printers]):
             self._session.set_process(known)
             self._session.said.emit(f"{self._session.project.name} prints on {process.title} now.")
 
-    def joined(self, others: Printers) -> Printers:
-        return self.kept.joined(others)
+    def joined(self, kept: Printers, others: Printers) -> Printers:
+        return kept.joined(others)
 
     # -- how ---------------------------------------------------------------------------------------------------------
 

@@ -14,7 +14,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.judge.verdicts import Proof, offered, prove
 from bouncy_latch.core.judge.view import View, view_of
-from bouncy_latch.core.process.evidence import Evidence
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.bench import Bench
 from bouncy_latch.core.project.document import Mechanism

@@ -15,6 +15,7 @@ import re
 import secrets
 import shutil
 import stat
+import threading
 import time
 from collections.abc import Iterator, Mapping
 from pathlib import Path
@@ -147,7 +148,7 @@ def write_all(files: Mapping[Path, bytes], *, keep_last: bool = False, seen: Sta
             if current.exists() and not current.is_file():
                 raise SaveError(f"{current} is {_what(current.stat().st_mode)}; nothing was changed", field=str(current))
             staged.append((_stage(current, data), current))
-        with _alone({path.parent for path in files}):
+        with alone({path.parent for path in files}):
             for temporary, current in staged:
                 if seen is not None and (there := stamp_of(current, seen)) is not None and there.digest != seen.digest:
                     raise ChangedError(f"{current.name} was changed by another program", field=str(current))
@@ -248,11 +249,22 @@ def _keep_last(path: Path) -> None:
         beside.unlink(missing_ok=True)
 
 
+_held = threading.local()
+
+
 @contextlib.contextmanager
-def _alone(folders: set[Path]) -> Iterator[None]:
-    """Hold off other savers while files are compared and renamed; the lock is on the folder and leaves nothing behind."""
+def alone(folders: set[Path]) -> Iterator[None]:
+    """Hold off other savers while files are read, compared and renamed; the lock is on the folder and leaves nothing behind.
+
+    What a thread holds already it may ask for again.
+
+    Raises:
+        SaveError: when another program does not let go.
+    """
+    mine: set[Path] = _held.__dict__.setdefault("folders", set())
+    wanted = {Path(os.path.realpath(folder)) for folder in folders} - mine
     with contextlib.ExitStack() as held:
-        for folder in sorted(folders):
+        for folder in sorted(wanted):
             descriptor = os.open(folder, os.O_RDONLY | os.O_CLOEXEC)
             held.callback(os.close, descriptor)
             until = time.monotonic() + _PATIENCE
@@ -267,6 +279,8 @@ def _alone(folders: set[Path]) -> Iterator[None]:
                         raise SaveError(f"another program keeps writing in {folder}; try again, nothing was changed",
                                         field=str(folder)) from None
                 time.sleep(0.005)
+        mine |= wanted
+        held.callback(mine.difference_update, wanted)
         yield
 
 

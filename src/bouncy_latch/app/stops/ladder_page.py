@@ -201,8 +201,13 @@ class LadderPage(QWidget):
     # -- what there is -----------------------------------------------------------------------------------------------
 
     def ladders(self) -> list[Written]:
-        """Return the ladders written for the chosen printer, newest first."""
-        return [each for each in written.recalled(data_folder()) if each.process == self._session.project.process.id]
+        """Return the ladders written for the chosen printer, newest first; none, and why, where they cannot be read."""
+        try:
+            kept = written.recalled(data_folder())
+        except UserError as error:
+            self._session.said.emit(error.sentence)
+            return []
+        return [each for each in kept if each.process == self._session.project.process.id]
 
     def show_ladders(self) -> None:
         """Show the newest ladder, or the one that is chosen."""

@@ -1,7 +1,8 @@
 """Files from outside are taken apart in a process of their own, with limits on time and memory that the system keeps.
 
 The libraries that read them loop, swell or crash on some files, and nothing inside the same process could stop them. The
-reader process stays warm for the next file; it is killed when it takes too long, when the caller stops, or when it fails.
+reader process stays warm for the next file; it is killed when it takes too long, when the caller stops, or when it fails. What
+it sends is plain data: a reader that a file has taken over can make this process run nothing.
 """
 
 from __future__ import annotations
@@ -24,6 +25,7 @@ from typing import Any
 
 from bouncy_latch.core import errors
 from bouncy_latch.core.errors import Cancelled, ReadError, UserError
+from bouncy_latch.core.formats import plaindata
 from bouncy_latch.core.progress import Progress, unwatched
 
 SECONDS = 8.0
@@ -36,7 +38,6 @@ _POLL = 0.02
 _HEAD = struct.Struct("<Q")
 _MOST_REPLY = 400 * 2**20
 _TICKS = os.sysconf("SC_CLK_TCK")
-
 
 
 def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = unwatched) -> Any:
@@ -65,7 +66,8 @@ def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = un
         raise ReadError(f"{name} needs more memory than a file may take; simplify it first", field=name)
     if kind == "refused":
         class_name, sentence, field = content
-        raise getattr(errors, class_name, ReadError)(sentence, field=field)
+        known = getattr(errors, str(class_name), ReadError)
+        raise (known if isinstance(known, type) and issubclass(known, UserError) else ReadError)(str(sentence), field=field)
     raise ReadError(f"{name} is damaged: the reader broke on it", field=name)
 
 
@@ -76,7 +78,7 @@ class _Reader:
         import subprocess
 
         environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
-        self._process = subprocess.Popen([sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+        self._process = subprocess.Popen([sys.executable, "-P", "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                                          stderr=subprocess.DEVNULL, env=environment, bufsize=0)
         self.asked = 0
 
@@ -116,7 +118,10 @@ class _Reader:
                 wanted = _HEAD.size + _HEAD.unpack_from(reply)[0]
                 if wanted > _MOST_REPLY:
                     return "memory", None
-        kind, content = pickle.loads(memoryview(reply)[_HEAD.size:])
+        try:
+            kind, content = plaindata.unpacked(memoryview(reply)[_HEAD.size:])
+        except (ValueError, TypeError):
+            return "broken", None
         return str(kind), content
 
     def _used(self) -> float:
@@ -201,11 +206,18 @@ def _serve() -> None:
         spent = resource.getrusage(resource.RUSAGE_SELF)
         limit = int(spent.ru_utime + spent.ru_stime + SECONDS) + 2
         resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.getrlimit(resource.RLIMIT_CPU)[1]))
-        reply = pickle.dumps(_answer(module, function, args), protocol=5)
+        reply = _packed(_answer(module, function, args))
         replies.write(_HEAD.pack(len(reply)))
         replies.write(reply)
         replies.flush()
         del reply
+
+
+def _packed(answer: tuple[str, Any]) -> bytes:
+    try:
+        return plaindata.packed(answer)
+    except MemoryError:
+        return plaindata.packed(("memory", None))
 
 
 def _answer(module: str, function: str, args: tuple[Any, ...]) -> tuple[str, Any]:

@@ -22,7 +22,7 @@ _NEAR = 1e-4
 _MOVE = re.compile(rb"G[01](?: [XYEF]-?[0-9.]+)+\r?\n")
 """A move in the plane, as slicing programs write nearly all of them: only the last of each letter matters for what follows."""
 _ADDRESS = re.compile(rb" ([XYEF])(-?[0-9.]+)")
-_HEAD = re.compile(r"(?:N *\d+ *)?([GMT]) *(\d+)(?:\.\d+)?(?![0-9.]*[_=])(.*)|(?:N *\d+ *)?([XYZEF] *[-+]?[0-9.]+(?![0-9.]*[_=]).*)",
+_HEAD = re.compile(r"(?:N *\d+ *)?(?:([GMT]) *(\d+)(?:\.\d+)?(?![0-9.]*[_=])(.*)|([XYZEF] *[-+]?[0-9.]+(?![0-9.]*[_=]).*))",
                    re.DOTALL)
 _FIELD = re.compile(r"([XYZEF]) *([-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+))?")
 
@@ -89,7 +89,7 @@ class _Controller:
             self.incremental = code == 91
             self.by_distance = (self.by_distance[0], self.incremental)
         elif code == 92:
-            x, y, z = (fields[axis] if axis in fields else was for axis, was in zip("XYZ", self.place, strict=True))
+            x, y, z = (fields.get(axis, was) for axis, was in zip("XYZ", self.place, strict=True))
             self.place, self.rezeroed = (x, y, z), self.rezeroed or "X" in fields or "Y" in fields
             if fields.get("E") is not None:
                 self.counts = (fields["E"] or 0.0,) * 2

@@ -5,6 +5,7 @@ A trial depends on its seed and number only, so any number of workers, and any o
 
 from __future__ import annotations
 
+import fcntl
 import json
 import os
 import sys
@@ -16,7 +17,7 @@ from pathlib import Path
 from typing import Any, Generic, TypeVar
 
 from bouncy_latch.core import files
-from bouncy_latch.core.errors import Cancelled, ParamError
+from bouncy_latch.core.errors import Cancelled, ParamError, SaveError, reason_of
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
@@ -49,7 +50,11 @@ class Kept(Generic[T]):
         """
         if not self.path.exists():
             return {}
-        lines = files.read(self.path, _MOST_BYTES).decode(errors="replace").splitlines()
+        text = files.read(self.path, _MOST_BYTES).decode(errors="replace")
+        lines = text.splitlines()
+        # A kill or a full disk may have cut the title itself short: then nothing was kept yet.
+        if "\n" not in text and json.dumps(self.title).startswith(text):
+            return {}
         if lines and lines[0] != json.dumps(self.title):
             raise ParamError(f"{self.path.name} holds another study; name another file", field="keep", value=str(self.path))
         found = {}
@@ -63,12 +68,31 @@ class Kept(Generic[T]):
 
     @contextmanager
     def writing(self) -> Iterator[Callable[[int, T], None]]:
-        """Give a function that adds a trial to the file, on the disk when it returns."""
-        begun = self.path.exists()
-        with self.path.open("a", encoding="utf-8") as out:
-            if not begun:
+        """Give a function that adds a trial to the file, on the disk when it returns; one study writes to a file at a time.
+
+        Raises:
+            ParamError: when another study writes to it, or it holds another one. SaveError: when it cannot be written.
+        """
+        try:
+            out = self.path.open("a", encoding="utf-8")
+        except OSError as error:
+            raise SaveError(f"{self.path.name} cannot be written: {reason_of(error)}", field=str(self.path)) from None
+        with out:
+            try:
+                fcntl.flock(out.fileno(), fcntl.LOCK_EX | fcntl.LOCK_NB)
+            except BlockingIOError:
+                raise ParamError(f"another study is writing to {self.path.name}: wait for it, or name another file",
+                                 field="keep", value=str(self.path)) from None
+            except OSError:
+                pass  # no locks on this file system
+            there = self.path.read_bytes()
+            if b"\n" not in there:
+                self.read()  # of another study, if it is no beginning of the title
+                out.truncate(0)
                 out.write(json.dumps(self.title) + "\n")
-            elif self.path.stat().st_size and not self.path.read_bytes().endswith(b"\n"):
+                out.flush()
+                os.fsync(out.fileno())
+            elif not there.endswith(b"\n"):
                 out.write("\n")
 
             def add(number: int, made: T) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from dataclasses import asdict
 from datetime import datetime
@@ -9,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from bouncy_latch.core import files, plainjson
-from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.ladders import Coupon, fit_result, piece_sizes
 from bouncy_latch.core.mechanisms.contract import Kind
@@ -51,19 +52,29 @@ def of(coupon: Coupon, what: str, process_id: str) -> Written:
 
 
 def remember(folder: Path, written: Written) -> None:
-    """Keep a ladder in the data folder, the newest first; raises SaveError."""
-    kept = [written, *(old for old in recalled(folder) if (old.what, old.process) != (written.what, written.process))]
+    """Keep a ladder in the data folder, the newest first; a damaged file is set aside as ``NAME.damaged``. Raises SaveError."""
     files.folder(folder)
-    files.write(folder / NAME, json.dumps([asdict(item) for item in kept[:MOST]], indent=1).encode())
+    with files.alone({folder}):
+        try:
+            before = recalled(folder)
+        except ReadError:
+            before = []
+            with contextlib.suppress(OSError):
+                (folder / NAME).replace(folder / f"{NAME}.damaged")
+        kept = [written, *(old for old in before if (old.what, old.process) != (written.what, written.process))]
+        files.write(folder / NAME, json.dumps([asdict(item) for item in kept[:MOST]], indent=1).encode())
 
 
 def recalled(folder: Path) -> list[Written]:
-    """Return the ladders remembered, newest first; none where the file is not there or damaged."""
+    """Return the ladders remembered, newest first; none where none was written. Raises ReadError for a damaged file."""
+    if not (folder / NAME).exists():
+        return []
     try:
         raw = plainjson.loads(files.read(folder / NAME, _MOST_BYTES), NAME)
         return [_read(item) for item in raw]
-    except (UserError, TypeError, ValueError, KeyError):
-        return []
+    except (ReadError, TypeError, ValueError, KeyError, AttributeError):
+        raise ReadError(f"{NAME} in {folder} is damaged, so the sizes of ladders written before are not known; write the "
+                        "ladder again, which sets the damaged file aside", field=str(folder / NAME)) from None
 
 
 def _read(item: dict[str, Any]) -> Written:
@@ -74,7 +85,11 @@ def _read(item: dict[str, Any]) -> Written:
 
 
 def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[str, str] | None:
-    """Return the other sizes (JSON) of the newest ladder step of a kind with a size, and when it was written; None if none."""
+    """Return the other sizes (JSON) of the newest ladder step of a kind with a size, and when it was written; None if none.
+
+    Raises:
+        ReadError: for a damaged file of ladders.
+    """
     for written in recalled(folder):
         if (written.kind, written.process) == (kind, process_id):
             for step, sizes in written.steps:

@@ -12,15 +12,15 @@ from typing import Annotated, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
+from bouncy_latch.core.names import LONGEST, Name, apart, folded, same
 from bouncy_latch.core.process import materials, population
 from bouncy_latch.core.process.profile import Millimetres, Policy, Process, Side
 
 FORMAT, VERSION = "bouncy-latch printers", 1
 STOPS = ("M0", "M600", "M25", "PAUSE")
 """Commands that make printers stop for the hand; which one is understood depends on the printer."""
-MOST, LONGEST = 200, 60
-"""Printers, or spools of one, there may be, and letters of a name."""
-Name = Annotated[str, Field(min_length=1, max_length=LONGEST, pattern=r"^[^/\n\r\t]+$")]
+MOST = 200
+"""Printers, or spools of one, there may be."""
 
 
 class _Kept(BaseModel):
@@ -70,7 +70,7 @@ class Printer(_Kept):
     def _sound(self) -> Self:
         if self.stop not in STOPS:
             raise ValueError(f"stop must be one of {', '.join(STOPS)}")
-        titles = [spool.title.lower() for spool in self.spools]
+        titles = [folded(spool.title) for spool in self.spools]
         if len(set(titles)) != len(titles):
             raise ValueError("two spools have one material and colour")
         return self
@@ -78,7 +78,7 @@ class Printer(_Kept):
     @property
     def kept_under(self) -> str:
         """What evidence of it is found by."""
-        return (self.machine or self.name).lower()
+        return folded(self.machine or self.name)
 
     def process(self, spool: Spool) -> Process:
         """Return it with a spool as a process that nothing is known of yet; evidence belongs to printer, spool and settings."""
@@ -99,7 +99,7 @@ class Printers(_Kept):
 
     @model_validator(mode="after")
     def _apart(self) -> Self:
-        names = [each.name.lower() for each in self.printers]
+        names = [folded(each.name) for each in self.printers]
         if len(set(names)) != len(names):
             raise ValueError("two printers have one name")
         return self
@@ -107,28 +107,28 @@ class Printers(_Kept):
     def named(self, name: str) -> Printer:
         """Return a printer; raises ParamError."""
         for each in self.printers:
-            if each.name.lower() == name.strip().lower():
+            if same(each.name, name):
                 return each
         known = ", ".join(each.name for each in self.printers) or "none yet"
         raise ParamError(f"there is no printer '{shortly(name)}'; known: {known}", field="printer", value=name)
 
     def has(self, name: str) -> bool:
         """Whether there is one of that name."""
-        return name.strip().lower() in {each.name.lower() for each in self.printers}
+        return any(same(each.name, name) for each in self.printers)
 
     def added(self, printer: Printer) -> Printers:
         """Return them with another one, whose evidence is kept apart from that of all others; raises ParamError."""
         if self.has(printer.name):
             raise _doubled(printer)
         taken, machine, number = {each.kept_under for each in self.printers}, printer.machine, 2
-        while (machine or printer.name).lower() in taken:
+        while folded(machine or printer.name) in taken:
             machine, number = f"{printer.name} {number}", number + 1
         return Printers(printers=(*self.printers, printer.model_copy(update={"machine": machine})))
 
     def changed(self, name: str, printer: Printer) -> Printers:
         """Return them with one in another's place, which keeps its evidence whatever it is called; raises ParamError."""
         before = self.named(name)
-        if printer.name.lower() != before.name.lower():
+        if not same(printer.name, before.name):
             if self.has(printer.name):
                 raise _doubled(printer)
             printer = printer.model_copy(update={"machine": before.machine or before.name})
@@ -166,7 +166,7 @@ class Printers(_Kept):
         if not printer.spools:
             raise ParamError(f"{printer.name} has no spool yet: add one with its material and colour", field="process",
                              value=words)
-        fitting = [spool for spool in printer.spools if not wanted or spool.title.lower() == wanted.strip().lower()]
+        fitting = [spool for spool in printer.spools if not wanted or same(spool.title, wanted)]
         if len(fitting) != 1:
             known = ", ".join(f"{printer.name}/{spool.title}" for spool in printer.spools)
             raise ParamError(f"say which spool of {printer.name}: {known}", field="process", value=words)
@@ -222,9 +222,20 @@ def from_json(raw: object, name: str) -> Printers:
         raise ReadError(f"{name} was written by another version ({shortly(str(raw.get('version')))})", field="version",
                         value=name)
     try:
-        return Printers.model_validate({"printers": raw.get("printers", ())})
+        return Printers.model_validate({"printers": _told_apart(raw.get("printers", ()))})
     except ValidationError as error:
         raise ReadError(f"{name}: {_refused(error).sentence}", field="printers", value=name) from None
+
+
+def _told_apart(kept: object) -> object:
+    """Return printers under names that differ: an older file may hold some that only blanks or capitals tell apart.
+
+    Evidence of a printer that gets another name here is kept under its name of old.
+    """
+    if not isinstance(kept, list) or not all(isinstance(each, dict) and isinstance(each.get("name"), str) for each in kept):
+        return kept
+    return [each if each["name"] == name else {**each, "name": name, "machine": each.get("machine") or each["name"]}
+            for each, name in zip(kept, apart([each["name"] for each in kept]), strict=True)]
 
 
 def _refused(error: ValidationError) -> ParamError:

@@ -21,7 +21,8 @@ from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.process import readings
-from bouncy_latch.core.process.evidence import Evidence, Reading, Result
+from bouncy_latch.core.process.evidence import Reading, Result
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
 from bouncy_latch.core.project import document, prints, seating

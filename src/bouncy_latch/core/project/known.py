@@ -7,7 +7,8 @@ from contextlib import suppress
 
 from bouncy_latch.core.errors import ReadError
 from bouncy_latch.core.learn.experience import Experience, experience, result_of
-from bouncy_latch.core.process.evidence import Evidence, Result, numbered
+from bouncy_latch.core.process.evidence import Result, numbered
+from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project.document import Project
 

@@ -47,7 +47,16 @@ class OwnFile(Generic[T]):
         path = folder / self.name
         return self.read(path) if path.exists() else self.empty()
 
-    def keep(self, folder: Path, kept: T) -> None:
-        """Keep it; raises SaveError."""
+    def update(self, folder: Path, change: Callable[[T], T]) -> T:
+        """Change what is kept and return it; others that change it at the same time come before or after.
+
+        ``change`` is given what the file holds at that moment, whatever its caller read before.
+
+        Raises:
+            ReadError: for a damaged file. SaveError: when it cannot be written. UserError: as ``change``. Then nothing changed.
+        """
         files.folder(folder)
-        self.write(folder / self.name, kept)
+        with files.alone({folder}):
+            changed = change(self.known(folder))
+            self.write(folder / self.name, changed)
+        return changed

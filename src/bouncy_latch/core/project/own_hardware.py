@@ -7,4 +7,4 @@ from bouncy_latch.core.standards import drawer
 from bouncy_latch.core.standards.drawer import Drawer
 
 FILE = OwnFile("hardware.json", "hardware", Drawer, drawer.from_json, drawer.to_json)
-read, write, known, keep = FILE.read, FILE.write, FILE.known, FILE.keep
+read, write, known, update = FILE.read, FILE.write, FILE.known, FILE.update

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import tempfile
 import traceback
 from datetime import datetime
@@ -22,8 +23,18 @@ def noted(error: BaseException) -> str:
         path = folder / NAME
         with contextlib.suppress(OSError):
             folder.mkdir(parents=True, exist_ok=True)
-            old = path.stat().st_size if path.exists() else 0
-            with path.open("a" if old < MOST else "w", encoding="utf-8", errors="replace") as log:
-                log.write(text)
+            _append(path, text)
             return f"something went wrong inside ({type(error).__name__}); what happened is written down in {path}"
     return f"something went wrong inside ({type(error).__name__})"
+
+
+def _append(path: Path, text: str) -> None:
+    """Add text to a file of the user's own; raises OSError for a link, or a file of somebody else's, laid where it belongs."""
+    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND | os.O_NOFOLLOW | os.O_CLOEXEC | os.O_NONBLOCK, 0o600)
+    with os.fdopen(descriptor, "a", encoding="utf-8", errors="replace") as log:
+        facts = os.fstat(descriptor)
+        if facts.st_uid != os.geteuid() or facts.st_nlink != 1:
+            raise PermissionError(f"{path} belongs to somebody else")
+        if facts.st_size >= MOST:
+            os.ftruncate(descriptor, 0)
+        log.write(text)

@@ -7,13 +7,13 @@ from typing import Annotated, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
+from bouncy_latch.core.names import Name, apart, folded, same
 
 FORMAT, VERSION = "bouncy-latch hardware", 1
-MOST, LONGEST = 500, 60
-"""Pieces there may be, and letters of a name."""
+MOST = 500
+"""Pieces there may be."""
 LEAST_DIFFERS = 0.03
 """How far nuts of one box differ at the least, whatever few readings say, mm (common practice, no source)."""
-Name = Annotated[str, Field(min_length=1, max_length=LONGEST, pattern=r"^[^/\n\r\t]+$")]
 Readings = Annotated[tuple[Annotated[float, Field(ge=0.5, le=100)], ...], Field(min_length=1, max_length=40)]
 
 
@@ -54,19 +54,19 @@ class Drawer(_Kept):
 
     @model_validator(mode="after")
     def _apart(self) -> Self:
-        names = [each.name.lower() for each in self.pieces]
+        names = [folded(each.name) for each in self.pieces]
         if len(set(names)) != len(names):
             raise ValueError("two pieces have one name")
         return self
 
     def has(self, name: str) -> bool:
         """Whether there is one of that name."""
-        return name.strip().lower() in {each.name.lower() for each in self.pieces}
+        return any(same(each.name, name) for each in self.pieces)
 
     def named(self, name: str) -> Piece:
         """Return a piece; raises ParamError."""
         for each in self.pieces:
-            if each.name.lower() == name.strip().lower():
+            if same(each.name, name):
                 return each
         known = ", ".join(each.name for each in self.pieces) or "nothing yet"
         raise ParamError(f"there is no '{shortly(name)}' in your drawer; it holds {known}", field="hardware", value=name)
@@ -81,7 +81,7 @@ class Drawer(_Kept):
     def changed(self, name: str, piece: Piece) -> Drawer:
         """Return it with one in another's place; raises ParamError."""
         before = self.named(name)
-        if piece.name.lower() != before.name.lower() and self.has(piece.name):
+        if not same(piece.name, before.name) and self.has(piece.name):
             raise ParamError(f"{piece.name}: there is one of that name already", field="name", value=piece.name)
         return Drawer(pieces=tuple(piece if each is before else each for each in self.pieces))
 
@@ -112,9 +112,16 @@ def from_json(raw: object, name: str) -> Drawer:
         raise ReadError(f"{name} was written by another version ({shortly(str(raw.get('version')))})", field="version",
                         value=name)
     try:
-        return Drawer.model_validate({"pieces": raw.get("pieces", ())})
+        return Drawer.model_validate({"pieces": _told_apart(raw.get("pieces", ()))})
     except ValidationError as error:
         raise ReadError(f"{name}: {_refused(error).sentence}", field="hardware", value=name) from None
+
+
+def _told_apart(kept: object) -> object:
+    """Return pieces under names that differ: an older file may hold some that only blanks or capitals tell apart."""
+    if not isinstance(kept, list) or not all(isinstance(each, dict) and isinstance(each.get("name"), str) for each in kept):
+        return kept
+    return [{**each, "name": name} for each, name in zip(kept, apart([each["name"] for each in kept]), strict=True)]
 
 
 def _refused(error: ValidationError) -> ParamError:
