@@ -5,15 +5,22 @@ from __future__ import annotations
 import random
 import time
 from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.errors import Cancelled, UserError
 from bouncy_latch.core.formats.meshes import FILE_TOLERANCE
+from bouncy_latch.core.judge import feasible, target
 from bouncy_latch.core.judge.view import view_of
+from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn.belief import Belief, learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.profile import Policy
+from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.progress import watched
+from bouncy_latch.core.project import delivery
 from bouncy_latch.core.solids import mesh, sound
 
 OUTLOOK_EVERY = 12
@@ -35,6 +42,46 @@ def draw(kind, rng: random.Random) -> dict:
         value = rng.uniform(low, high)
         values[facts.name] = round(value) if facts.whole else round(value, 4)
     return values
+
+
+def answers(kind, params, process: Process, policy: Policy, rng: random.Random, folder: Path) -> Iterator[str]:
+    """Ask everything a user can ask of a design, and yield what came of each: "figures" or "a sentence".
+
+    Anything that is neither raises.
+    """
+    design = Design(kind, params, process, policy)
+    name = rng.choice([n for n, f in kind.params.facts().items() if not f.choices])
+    for ask in (design.solve, lambda: view_of(design, design.solve()), lambda: feasible.possible(design, frozenset({name})),
+                lambda: target.reach(design, frozenset({name}), progress=Brief(40)),
+                lambda: ladders.of_kind(kind, process, ladders.telling_steps(kind, process, prior_of(process))),
+                lambda: delivery.export(design.solve(), kind.id, folder, ("3mf", "stl", "csv", "plot"), design.setup),
+                lambda: design.piece().solve()):
+        try:
+            with watched(lambda: True):
+                ask()
+            yield "figures"
+        except Cancelled:
+            yield "figures"
+        except UserError as error:
+            if not error.sentence or "\n" in error.sentence:
+                raise AssertionError(f"no one sentence: {error.sentence!r}") from error
+            yield "a sentence"
+
+
+class Brief:
+    """Progress that ends a search after so many reports."""
+
+    def __init__(self, reports: int) -> None:
+        self._left = reports
+
+    def __call__(self, _part: float) -> bool:
+        self._left -= 1
+        return self._left > 0
+
+
+def prior_of(process: Process) -> Belief:
+    """Return what is believed of a printer nothing was printed on."""
+    return learn(process, []).belief
 
 
 def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[str]]:

@@ -11,6 +11,7 @@ import tempfile
 import time
 from collections import Counter
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 WARM, SAMPLE, STEADY = 300, 50, 1.2
@@ -194,7 +195,8 @@ def _resize(window, rng: random.Random, _folder: Path) -> None:
 
 
 def _page(window, rng: random.Random, _folder: Path) -> None:
-    rng.choice([window.choose_kind, window.show_printers, window.show_keys, lambda: window.fit.go(rng.randrange(4))])()
+    rng.choice([window.choose_kind, *(partial(window.asides.show, page) for page in ("printers", "hardware", "keys")),
+                partial(window.fit.go, rng.randrange(4))])()
 
 
 def _turn(window, rng: random.Random, _folder: Path) -> None:

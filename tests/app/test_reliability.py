@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import os
+import random
 import threading
 
 import pytest
 from PySide6.QtWidgets import QPushButton
+from soak import window as soak
 
 from bouncy_latch.app import __main__ as start
 from bouncy_latch.app import workers, working
@@ -49,6 +51,12 @@ def test_closing_while_the_outlook_runs_stops_it(bench):
     bench.window.close()
     assert workers.close_all(PATIENCE)
     assert bench.session.view is None
+
+
+@pytest.mark.parametrize("action", dict.fromkeys(soak.ACTIONS), ids=lambda action: action.__name__)
+def test_every_action_of_the_long_trials_can_be_taken(bench, action, tmp_path):
+    for seed in range(6):
+        action(bench.window, random.Random(seed), tmp_path)
 
 
 def test_an_exception_beside_the_interface_ends_in_a_sentence(bench, monkeypatch, tmp_path, capfd):

@@ -90,10 +90,12 @@ def test_materials_with_missing_or_mad_values():
 
 
 def test_friction_past_locking_jams_and_says_so():
-    jammed = solved("hook", of("PLA", friction=1.4), lead_angle=45).check("insertion")
-    assert (jammed.verdict, jammed.figures[0]) == (STOP, "∞")
-    assert "it jams" in jammed.why
-    assert "54°, pass 90°" in jammed.why
+    solution = solved("hook", of("PLA", friction=1.4), lead_angle=45)
+    jammed = solution.check("insertion")
+    assert (jammed.verdict, jammed.value) == (STOP, pytest.approx(solution.value("tears"))), "what is pushed harder breaks"
+    assert "cannot be pushed in" in jammed.why
+    assert "give the entry a flatter ramp" in jammed.why
+    assert "click" not in {each.name for each in solution.derived}, "a click of what never goes in is noise"
 
 
 def test_evidence_of_the_bend_bar_replaces_the_modulus():
@@ -127,7 +129,7 @@ def test_every_way_in_is_complete_and_its_figures_agree(kind):
     assert (np.diff(travel) > 0).all()
     assert travel[-1] == pytest.approx(solution.motion.high)
     assert into.max() == pytest.approx(solution.value("insertion"))
-    assert solution.value("retention") <= (out.max() if np.isfinite(out).all() else solution.value("tears")) + 1e-9
+    assert solution.value("retention") <= min(out.max(), solution.value("tears")) + 1e-9
     assert solution.value("work") == pytest.approx(np.trapezoid(np.maximum(into, 0), travel))
     # Friction costs something both ways: what is put in does not all come back.
     assert solution.value("click") < solution.value("work")

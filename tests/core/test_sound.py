@@ -2,26 +2,30 @@
 
 from __future__ import annotations
 
+import random
 import threading
 from dataclasses import replace
 
 import numpy as np
 import pytest
 import trimesh
+from pydantic import ValidationError
 from soak import designs, hostile, kills
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import Cancelled, SolveError
+from bouncy_latch.core.errors import Cancelled, ParamError, SolveError, UserError
 from bouncy_latch.core.formats import meshes, step
 from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.judge.printing import APART_ID, ROOM_ID, Job, judge
 from bouncy_latch.core.judge.view import view_of
 from bouncy_latch.core.judge.window import recommended
 from bouncy_latch.core.layers.kept import Kept as LayersKept
+from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.learn.belief import learn
 from bouncy_latch.core.mechanisms import kept, registry
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.profile import Policy
+from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.progress import watched
 from bouncy_latch.core.solids import brep, mesh, sound, tree
 
@@ -35,9 +39,54 @@ def solved(kind_id, **values):
 
 @pytest.mark.parametrize("seed", [101, 102])
 def test_random_designs_are_refused_in_a_sentence_or_are_sound_prints(seed):
-    tally, faults = designs.run(seed, 600, most=350)
+    tally, faults = designs.run(seed, 600, most=220)
     assert faults == []
-    assert tally["solved"] > 150
+    assert tally["solved"] > 90
+
+
+SET_UP = [HERON, population.built_in()[1].model_copy(update={"layer_height": 0.1, "first_layer_height": 0.1, "loops": 6}),
+          HERON.model_copy(update={"material": "PLA silk", "nozzle": 0.8, "line_width": 0.88, "layer_height": 0.4})]
+
+
+@pytest.mark.parametrize("kind", registry.kinds().values(), ids=lambda kind: kind.id)
+def test_whatever_is_asked_of_any_design_ends_in_figures_or_a_sentence(kind, tmp_path):
+    """Solved, judged with its remedies and its print window, searched for a target, made a ladder of, exported."""
+    rng = random.Random(f"{kind.id} 2203")
+    for number, process in enumerate(SET_UP):
+        values = designs.draw(kind, rng) if number else {}
+        try:
+            params = fields.parse(kind.params, values)
+        except UserError:
+            continue
+        said = list(designs.answers(kind, params, process, list(Policy)[number % 2], rng, tmp_path))
+        assert len(said) == 7
+        assert number or said[0] == said[1] == "figures", "its defaults can be made"
+
+
+@pytest.mark.parametrize(("kind", "values", "process"), [
+    ("fin-ring", {"depth": 1}, 0), ("fin-ring", {"length": 12}, 0), ("fin-ring", {}, 2),
+    ("zigzag-spring", {"thickness": 1.6, "pitch": 2.0, "turn_form": "square"}, 0),
+    ("bead-ring", {"seat_gap": 0.017, "undercut": 0.2163, "wall": 3.0551, "diameter": 48.3954}, 1)])
+def test_designs_that_once_broke_an_answer(kind, values, process, tmp_path):
+    kind = registry.kind(kind)
+    params = fields.parse(kind.params, values)
+    assert len(list(designs.answers(kind, params, SET_UP[process], Policy.MINE, random.Random(7), tmp_path))) == 7
+
+
+@pytest.mark.parametrize("kind", [kind for kind in registry.kinds().values() if kind.ladder is None], ids=lambda kind: kind.id)
+def test_a_kind_without_a_ladder_says_what_teaches_instead(kind):
+    with pytest.raises(ParamError, match=r"has no ladder; print its test piece .* ladder of knuckle-hinge"):
+        ladders.telling_steps(kind, HERON, learn(HERON, []).belief)
+
+
+@pytest.mark.parametrize(("field", "value"), [
+    ("layer_height", 1e-6), ("first_layer_height", 9), ("nozzle", 0.01), ("line_width", 0.01), ("loops", 0), ("infill", 101),
+    *((field, {"mean": 1e9, "sd": 0.1}) for field in ("growth", "hole_term", "elephant_foot", "shrinkage", "sag", "ridge",
+                                                      "flank", "peg_term", "modulus")),
+    ("growth", {"mean": 0.0, "sd": 40})])
+def test_a_process_beyond_any_printer_is_refused(field, value):
+    with pytest.raises(ValidationError):
+        Process.model_validate({**HERON.model_dump(), field: value})
 
 
 @pytest.mark.parametrize(("kind", "values"), [
@@ -126,20 +175,20 @@ def test_what_serves_best_but_cannot_be_drawn_is_not_advised():
         solution = known.solve(params, process)
 
         def draw():
-            if params.thickness < 1.75:
+            if abs(params.thickness - 1.8) < 0.01:
                 raise SolveError("too fine to be drawn")
             return solution.draw()
 
         return replace(solution, draw=draw)
 
     kind = replace(known, solve=kept.Kept(solve))
-    plain, picky = (Design(each, each.params(), HERON, Policy.MINE) for each in (known, kind))
+    plain, picky = (Design(each, each.params().changed(thickness=2), HERON, Policy.MINE) for each in (known, kind))
     assert kind.recommend == "thickness"
-    thin = {"thickness": 1.7}
+    thin = {"thickness": 1.8}
     assert picky.changed(**thin).figures().aim == plain.changed(**thin).solve().aim
     with pytest.raises(SolveError, match="too fine"):
         picky.changed(**thin).solve()
-    assert (recommended(plain), recommended(picky)) == (1.7, 1.8)
+    assert (recommended(plain), recommended(picky)) == (1.8, 1.9)
 
 
 @pytest.mark.parametrize(("size", "bed", "verdict", "said"), [

@@ -164,9 +164,10 @@ def test_what_the_reader_sends_comes_out_as_it_was(value):
     assert repr(plaindata.unpacked(memoryview(plaindata.packed(value)))) == repr(value)
 
 
-@pytest.mark.parametrize("sent", [b"", b"\x80\x05cposix\nsystem\n", struct.pack("<Q", 2**40),
-                                  plaindata.packed((1,)) + b"x", plaindata.packed(np.eye(3))[:-1], struct.pack("<Q", 19) + b'{"array":["O",[1]]}',
-                                  struct.pack("<Q", 27) + b'{"array":["<f8",[4294967296]]}', struct.pack("<Q", 8) + b'{"x":[]}'])
+@pytest.mark.parametrize("sent", [
+    b"", b"\x80\x05cposix\nsystem\n", struct.pack("<Q", 2**40), plaindata.packed((1,)) + b"x", plaindata.packed(np.eye(3))[:-1],
+    struct.pack("<Q", 19) + b'{"array":["O",[1]]}', struct.pack("<Q", 27) + b'{"array":["<f8",[4294967296]]}',
+    struct.pack("<Q", 8) + b'{"x":[]}'])
 def test_what_is_no_plain_data_is_refused(sent):
     with pytest.raises(ValueError, match=r"plain data|JSON|Expecting|Extra|Invalid|codec"):
         plaindata.unpacked(memoryview(sent))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 
+import manifold3d
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -13,11 +14,11 @@ from hypothesis import strategies as st
 from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.judge import loose
 from bouncy_latch.core.judge.printing import judge
-from bouncy_latch.core.layers import laying, overhang, spans
+from bouncy_latch.core.layers import bed, laying, overhang, spans
 from bouncy_latch.core.layers.freedom import moment_at, moment_of_sag
 from bouncy_latch.core.layers.laying import Deposit, deposit, lay
 from bouncy_latch.core.layers.predict import predict
-from bouncy_latch.core.layers.slicing import faces_of
+from bouncy_latch.core.layers.slicing import Slices, faces_of, layer_middles
 from bouncy_latch.core.layers.welds import SAG, SIDE, STACKED
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Process, Spread
@@ -315,3 +316,32 @@ def test_a_thin_bore_strips_before_the_weld_gives():
     assert found_free.strength.part == pytest.approx(20 * 2 * math.pi * 4.4**2 * 2, rel=0.25)
     assert found_free.strength.weakest == "the bore of core"
     assert found_free.chances[0] > 0.8
+
+
+@pytest.mark.parametrize("facets", [6, 12, 24, 96])
+def test_stairs_are_those_of_the_curve_however_finely_a_mesh_is_cut(facets):
+    """A fillet of 8 mm is flatter than 12.5° (two lines of 0.45 a layer of 0.2) over 8·(1 − cos 12.5°) = 0.19 mm, less than
+    a layer; one of 12 mm over 0.285 mm and an arc of 12·12.5° = 2.6 mm. A dome of 20 mm is so on 2π·20²·(1 − cos 12.5°),
+    60 mm².
+    """
+    def filleted(radius):
+        around = np.linspace(0, math.pi / 2, facets + 1)
+        arc = [(40 - radius + radius * math.cos(a), 20 - radius + radius * math.sin(a)) for a in around]
+        return manifold3d.CrossSection([np.array([(0, 0), (40, 0), *arc, (0, 20)])]).extrude(40).rotate((90, 0, 0))
+
+    def stairs(body):
+        slices = Slices(body, layer_middles(body.bounding_box()[5], HERON))
+        return bed.stairs("x", slices, HERON)
+
+    assert stairs(filleted(8)) == []
+    (seen,) = stairs(filleted(12))
+    assert seen.extent == pytest.approx(40 * 12 * math.radians(12.53), rel=0.08)
+    rise = 30 * math.tan(math.radians(6))
+    wedge = manifold3d.CrossSection([np.array([(0, 0), (40, 0), (40, 4), (10, 4 + rise), (0, 4 + rise)])])
+    (ramp,) = stairs(wedge.extrude(20).rotate((90, 0, 0)))
+    assert ramp.value == pytest.approx(6, abs=0.1)
+    assert ramp.extent == pytest.approx(20 * 30 / math.cos(math.radians(6)), rel=0.01)
+    if facets >= 24:
+        dome = Solid.sphere(20, 2 * facets).trim_by_plane((0, 0, 1), 0)
+        (cap,) = stairs(dome)
+        assert cap.extent == pytest.approx(2 * math.pi * 400 * (1 - math.cos(math.radians(12.53))), rel=0.06)

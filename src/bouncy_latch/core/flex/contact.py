@@ -54,6 +54,10 @@ _FACETS = 0.08
 """Edges of a profile shorter than this stand for a rounding, mm."""
 _AROUND = np.linspace(-0.8, 0.8, 5)
 """Middles of five even parts of a patch."""
+_ENDS = np.array([0.01, 0.05, 0.15, 0.35, 0.65])
+"""Places looked at just within where the two begin or cease to touch, as parts of a step."""
+_FINER = 60
+"""Places at which the step that ends there is looked at."""
 _MET = math.radians(1)
 """A face within this of the steepest has been met."""
 
@@ -185,11 +189,28 @@ class Ride:
         slack = 0.15 * (coarse[first] - start)
         if coarse[last] - coarse[first] <= 2 * slack:
             # A round crest: it rises or falls everywhere.
-            return coarse
+            return distinct(np.concatenate([coarse, self._ends]))
         crest, fall = coarse[first] + slack, max(coarse[last] - slack, coarse[first] + slack)
         parts = (np.linspace(start, crest, many + 1), np.linspace(crest, fall, few + 1)[1:],
-                 np.linspace(fall, seat, many + 1)[1:])
+                 np.linspace(fall, seat, many + 1)[1:], self._ends)
         return distinct(np.concatenate(parts))
+
+    @property
+    def _ends(self) -> Array:
+        """Places just within where the two begin and cease to touch: the face met there may be the steepest of all, and must
+        not be met or missed by where a step happens to fall."""
+        coarse, lowered = self._unturned
+        touching = np.flatnonzero(lowered > _SETTLED)
+        # Where it is seated with preload it does not cease to touch.
+        ends = [(inside, outside) for inside, outside in ((touching[0], touching[0] - 1), (touching[-1], touching[-1] + 1))
+                if 0 <= outside < len(coarse)]
+        places = np.array([np.linspace(coarse[inside], coarse[outside], _FINER) for inside, outside in ends]).ravel()
+        still = np.zeros(len(places))
+        touches = self._lowering(places, still, still)[0] > _SETTLED
+        found = []
+        for (inside, outside), near, there in zip(ends, places.reshape(-1, _FINER), touches.reshape(-1, _FINER), strict=True):
+            found.append(near[np.flatnonzero(there)[-1]] + (coarse[inside] - coarse[outside]) * _ENDS)
+        return np.concatenate(found) if found else places
 
     def _begun(self, at: Array) -> tuple[Array, Array]:
         """Return shift and turn by a force straight across at the end, both ways' beginning."""
@@ -340,8 +361,7 @@ class Ride:
         force = np.where(stuck, np.inf, path.lowered / np.maximum(give, _STIFFEST) * factor * ratio)
         # Pulling out begins at the seat and ends at the crest.
         part = slice(int(np.flatnonzero(path.lowered >= path.lowered.max() - 1e-6)[-1]), None) if path.way > 0 else slice(None)
-        least, most = (int(share * (len(frictions) - 1)) for share in (0.05, 0.95))
-        return Others(frictions, force[:, part].max(axis=1), force[least], force[most])
+        return Others(frictions, force[:, part].max(axis=1), force)
 
     def _give(self, ratio: Array, arms: Array, slope: Array) -> Array:
         """Return how far a newton across lowers the end, with ``ratio`` newtons along, over what it bends it alone, (S,)."""

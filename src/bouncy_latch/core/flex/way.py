@@ -17,14 +17,21 @@ class Others:
     """Forces along the way at other frictions, N, infinite where it sticks.
 
     Attributes:
-        frictions: ascending (n,). peaks: the greatest force at each (n,). low, high: along the way at those that one in twenty
-        is below and above, (S,).
+        frictions: ascending, all equally likely (n,). peaks: the greatest force at each (n,). along: the force at every step
+        of the way (n, S).
     """
 
     frictions: Array
     peaks: Array
-    low: Array
-    high: Array
+    along: Array
+
+    def mean(self, most: float) -> Array:
+        """Return the mean force along the way, none greater than ``most`` N, (S,)."""
+        return np.asarray(np.minimum(self.along, most).mean(axis=0))
+
+    def quantile(self, share: float) -> Array:
+        """Return the force along the way at the friction that a share of prints is below, (S,)."""
+        return np.asarray(self.along[int(share * (len(self.frictions) - 1))])
 
 
 @frozen
@@ -92,11 +99,17 @@ class Way:
         """Greatest force pulling out, N; infinite when it locks."""
         return float(self._return.max())
 
+    @cached_property
+    def peak_strains(self) -> tuple[float, float]:
+        """Greatest surface strains on the way in, and on the way out as far as pulling moves it."""
+        released = self.strain_out[self.crest:][np.isfinite(self._return)]
+        return float(self.strain.max()), float(released.max(initial=0.0))
+
     @property
     def peak_strain(self) -> float:
         """Greatest surface strain on the way in or, where pulling releases it, out."""
-        released = self.strain_out[self.crest:][np.isfinite(self._return)]
-        return float(max(self.strain.max(), released.max(initial=0.0) if not self.locks else 0.0))
+        into, out = self.peak_strains
+        return max(into, 0.0 if self.locks else out)
 
     @property
     def strain_seated(self) -> float:

@@ -159,7 +159,7 @@ class _Search:
             for name in (name for name in self.names if self.size_of(design, name) > 0):
                 tried = self.scaled(design, {name: 1 + _PROBE})
                 grown = self.size_of(tried, name) / self.size_of(design, name)
-                near = self.take(tried)[1] if abs(grown - 1) > 1e-6 else None
+                near = self.take(tried)[1] if grown > 0 and abs(grown - 1) > 1e-6 else None
                 if near is not None and near.checks and len(near.checks) == len(solution.checks):
                     names.append(name)
                     columns.append((_margins(near, others) - margins) / math.log(grown))

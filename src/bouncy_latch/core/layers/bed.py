@@ -30,6 +30,8 @@ STAIRS_LINES = 2.0
 FLATTEST = math.radians(0.5)
 LEAST_STAIRS = 6.0
 """Smaller nearly flat faces do not show, mm²."""
+SMOOTH = math.radians(20)
+"""Facets that turn by less than this against each other stand for one curve."""
 SEEN = 0.35
 """Cosine between a face's normal and the direction it is looked at from, beyond which the face is seen."""
 
@@ -88,21 +90,25 @@ def tip_angle(foot: Any, x: float, y: float, z: float) -> float:
 def stairs(name: str, slices: Slices, process: Process, seen_from: Sequence[Vector] = ()) -> list[Finding]:
     """Return nearly flat upper faces that print as visible steps; with ``seen_from`` only those seen from there."""
     faces = slices.faces
-    up = faces.normals[:, 2]
-    slope = np.arccos(np.clip(up, -1.0, 1.0))
-    tread = process.layer_height / np.tan(np.maximum(slope, 1e-6))
-    rough = (slope > FLATTEST) & (up > 0) & (tread > STAIRS_LINES * process.line_width) & seen(faces, seen_from)
-    flat = np.flatnonzero(rough)
-    steep = math.degrees(math.atan(process.layer_height / (STAIRS_LINES * process.line_width)))
+    steepest = math.atan(process.layer_height / (STAIRS_LINES * process.line_width))
+    slopes = _slopes(faces, steepest)
+    least, most = slopes.min(axis=1), slopes.max(axis=1)
+    # A facet that stands for part of a curve is nearly flat in part.
+    part = np.clip((steepest - least) / np.maximum(most - least, 1e-6), 0.0, 1.0)
+    level = faces.normals[:, 2] > math.cos(FLATTEST)
+    flat = np.flatnonzero(~level & (part > 0) & seen(faces, seen_from))
+    steep = math.degrees(steepest)
     result = []
     for group in connected(faces.triangles[flat]):
         own = flat[group]
-        area = float(faces.areas[own].sum())
+        areas = faces.areas[own] * part[own]
+        area = float(areas.sum())
         # Within less than a layer of height there is no step to see (the crown of a lying cylinder).
-        if area < LEAST_STAIRS or float(np.ptp(faces.corners[own][:, :, 2])) < process.layer_height:
+        height = _height_of_the_flat(faces.corners[own][:, :, 2], slopes[own], steepest)
+        if area < LEAST_STAIRS or height < process.layer_height:
             continue
-        mean = math.degrees(float(np.average(slope[own], weights=faces.areas[own])))
-        x, y, z = np.average(faces.corners[own].mean(axis=1), axis=0, weights=faces.areas[own])
+        mean = math.degrees(float(np.average((least[own] + np.minimum(most[own], steepest)) / 2, weights=areas)))
+        x, y, z = np.average(faces.corners[own].mean(axis=1), axis=0, weights=areas)
         width = process.layer_height / math.tan(math.radians(mean))
         layer = int(np.searchsorted(slices.middles, z))
         result.append(Finding(
@@ -110,6 +116,55 @@ def stairs(name: str, slices: Slices, process: Process, seen_from: Sequence[Vect
             f"{area:.0f} mm² prints in treads {width:.1f} wide; steepen it or lay it flat", body=name, extent=area,
             first_layer=layer, last_layer=layer, place=(float(x), float(y), float(z))))
     return result
+
+
+def _slopes(faces: Faces, steepest: float) -> npt.NDArray[np.float64]:
+    """Return the slope (rad) at the corners of every triangle, (n, 3): of the curve that facets stand for, where they do.
+
+    At a corner it is that of the mean normal of the facets that meet there, each by its angle at the corner; what is much
+    steeper than ``steepest`` is no part of a curve that is nearly flat, and a level face stays level.
+    """
+    own = np.arccos(np.clip(faces.normals[:, 2], -1.0, 1.0))
+    slopes = np.repeat(own[:, None], 3, axis=1)
+    near = np.flatnonzero((own < steepest + SMOOTH) & (own > FLATTEST))
+    level = np.flatnonzero(own <= FLATTEST)
+    both = np.concatenate([near, level])
+    if not len(near):
+        return slopes
+    sides = np.roll(faces.corners[both], -1, axis=1) - faces.corners[both]
+    back = -np.roll(sides, 1, axis=1)
+    lengths = np.maximum(np.linalg.norm(sides, axis=2) * np.linalg.norm(back, axis=2), 1e-12)
+    angles = np.arccos(np.clip((sides * back).sum(axis=2) / lengths, -1.0, 1.0))
+    places, index = np.unique(faces.triangles[both], return_inverse=True)
+    mean = np.zeros((len(places), 3))
+    index = index.reshape(-1, 3)
+    for corner in range(3):
+        np.add.at(mean, index[:, corner], faces.normals[both] * angles[:, corner, None])
+    # Where a level face begins the curve is level too.
+    mean[index[len(near):]] = (0.0, 0.0, 1.0)
+    slope = np.arccos(np.clip(mean[:, 2] / np.maximum(np.linalg.norm(mean, axis=1), 1e-12), -1.0, 1.0))
+    found = slope[index[:len(near)]]
+    # A plane face beside another one is no part of a curve, whose slope would be that of its middle.
+    plane = np.abs((found.min(axis=1) + found.max(axis=1)) / 2 - own[near]) > 0.4 * own[near]
+    slopes[near] = np.where(plane[:, None], own[near][:, None], found)
+    return slopes
+
+
+def _height_of_the_flat(heights: npt.NDArray[np.float64], slopes: npt.NDArray[np.float64], steepest: float) -> float:
+    """Return the height (mm) over which triangles with given heights and slopes at their corners (n, 3) are nearly flat."""
+    low, high = math.inf, -math.inf
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        z0, z1, s0, s1 = heights[:, i], heights[:, j], slopes[:, i], slopes[:, j]
+        # The height of an arc goes as the square of its slope.
+        least, most = np.minimum(s0, s1) ** 2, np.maximum(s0, s1) ** 2
+        across = (steepest**2 - least) / np.maximum(most - least, 1e-9)
+        flatter, steeper = np.where(s0 < s1, z0, z1), np.where(s0 < s1, z1, z0)
+        ends = flatter + np.clip(across, 0.0, 1.0) * (steeper - flatter)
+        there = np.minimum(s0, s1) <= steepest
+        if there.any():
+            low = min(low, float(flatter[there].min()), float(ends[there].min()))
+            high = max(high, float(flatter[there].max()), float(ends[there].max()))
+    return max(high - low, 0.0)
 
 
 def seen(faces: Faces, seen_from: Sequence[Vector]) -> npt.NDArray[np.bool_]:

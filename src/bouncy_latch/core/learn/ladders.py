@@ -23,7 +23,7 @@ from bouncy_latch.core.learn.heights import PEG
 from bouncy_latch.core.learn.printed import FLAT_GAP, likelihood_of
 from bouncy_latch.core.learn.readings import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.mechanisms.contract import Kind, LadderPiece
 from bouncy_latch.core.parts.slab import slab
 from bouncy_latch.core.process.evidence import Result, result
 from bouncy_latch.core.process.profile import Process
@@ -131,23 +131,22 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
         ParamError: for too few, too many or repeated steps, a size out of range, or a kind without a ladder.
         SolveError: when a step cannot be made.
     """
-    if kind.ladder is None:
-        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
+    ladder = _ladder_of(kind)
     if not 2 <= len(values) <= MOST_STEPS or len(set(values)) != len(values):
         raise ParamError(f"a ladder has 2 to {MOST_STEPS} different steps", field="steps", value=values)
-    base = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, **(params or {})})
+    base = kind.piece_of(kind.params()).changed(**{**ladder.params, **(params or {})})
     bodies: dict[str, tree.Solid] = {}
     steps = []
     x = 0.0
     for number, value in enumerate(sorted(values), 1):
-        on_bed = kind.ladder.square if square and number == len(values) else {}
+        on_bed = ladder.square if square and number == len(values) else {}
         sizes = base.changed(**{kind.recommend: value, **on_bed})
         solution = kind.solve(sizes, process)
-        printed = {name: solid for name, solid in solution.bodies.items() if number == 1 or name not in kind.ladder.shared}
+        printed = {name: solid for name, solid in solution.bodies.items() if number == 1 or name not in ladder.shared}
         boxes: list[Any] = [mesh.evaluate(solid).bounding_box() for solid in printed.values()]
         low, high = min(b[0] for b in boxes), max(b[3] for b in boxes)
         label = f"{value:.2f}".lstrip("0")
-        at = kind.ladder.label(solution)
+        at = ladder.label(solution)
         names = []
         for place, (name, solid) in enumerate(printed.items()):
             marked = solid - engraved(label, *at) if place == 0 else solid
@@ -160,13 +159,21 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)
 
 
+def _ladder_of(kind: Kind) -> LadderPiece:
+    """Return how a kind's ladder is made; raises ParamError, which says what teaches as much."""
+    if kind.ladder is None:
+        known = ", ".join(each.id for each in registry.kinds().values() if each.ladder is not None)
+        raise ParamError(f"a {kind.title.lower()} has no ladder; print its test piece and record what became of it, or write a "
+                         f"ladder of {known}", field="kind", value=kind.id)
+    return kind.ladder
+
+
 def piece_sizes(kind: Kind, value: float, square: bool = False) -> tuple[Any, str]:
     """Return the parameters of a kind's ladder piece at a step, its surfaces on the bed ``square`` or not, and those that are
     not default as JSON for a result."""
-    if kind.ladder is None:
-        raise ParamError(f"{kind.title.lower()} has no ladder", field="kind", value=kind.id)
-    params = kind.piece_of(kind.params()).changed(**{**kind.ladder.params, kind.recommend: value,
-                                                     **(kind.ladder.square if square else {})})
+    ladder = _ladder_of(kind)
+    params = kind.piece_of(kind.params()).changed(**{**ladder.params, kind.recommend: value,
+                                                     **(ladder.square if square else {})})
     return params, params.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
 
 
@@ -346,6 +353,7 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     At every size the information an outcome would bring, H(mean chance) − mean H(chance) over what is believed, is worked
     out; the steps lie at equal shares of its square.
     """
+    _ladder_of(kind)
     facts = kind.params.facts()[kind.recommend]
     # A gap of a joint is never less than what welds for certain; what may be negative begins where it may.
     low = facts.low if facts.low < 0 else max(facts.low, 0.06)
@@ -358,6 +366,10 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
         values.append(float(value))
         mean = np.einsum("gw,gwc->c", belief.weights, chances)
         information.append(_entropy(mean) - float(np.einsum("gw,gw->", belief.weights, _entropies(chances))))
+    if not values:
+        span = f"from {low:g} to {min(facts.high, 0.7):g} {facts.unit}"
+        raise SolveError(f"no {facts.label} {span} can be made with these sizes, so there is nothing to step",
+                         field=kind.recommend)
     told = np.maximum(np.array(information), 1e-6) ** 2
     shares = np.cumsum(told) / told.sum()
     picked: list[float] = []

@@ -220,6 +220,10 @@ def _refuse_what_cannot_be(plan: Plan) -> None:
     if plan.core < 2:
         raise SolveError(f"fins that stand off {p.depth:g} mm leave no core in an opening of {p.opening:g}", field="depth",
                          value=p.depth, limit=round(p.opening / 2 - 2, 1))
+    if plan.tip < plan.foot + 0.5:
+        needed = round(p.depth + plan.foot + 0.5 - plan.tip + 0.05, 1)
+        raise SolveError(f"fins {p.thickness:g} mm thick have no room where they stand off {p.depth:g} mm: {needed:g} mm at "
+                         "least", field="depth", value=p.depth, limit=needed)
     shortest, longest = plan.tip - plan.foot + 0.5, math.sqrt(plan.tip**2 - plan.foot**2)
     if not shortest <= p.length <= longest:
         raise SolveError(f"fins {p.length:g} mm long do not fit between core and opening: from {shortest:.1f} to {longest:.1f}",

@@ -58,7 +58,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     own = (
         Derived("arm_length", "arm", plan.foot - plan.root, "mm", "wall + boss + seat gap − middle / 2", "you"),
         Derived("arm_thickness", "arm thickness", plan.thickness, "mm", "(pin − slot) / 2", "you"),
-        Derived("thumb", "of a thumb's push", 100 * min(snap.way.peak_in, 1e4) / p.push, "%", "push to close / push at most",
+        Derived("thumb", "of a thumb's push", 100 * snap.insertion / p.push, "%", "push to close / push at most",
                 "you"),
     )
     return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="scale", derived=own)

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from bouncy_latch.core.errors import ParamError, ReadError, shortly
 from bouncy_latch.core.names import LONGEST, Name, apart, folded, same
 from bouncy_latch.core.process import materials, population
-from bouncy_latch.core.process.profile import Millimetres, Policy, Process, Side
+from bouncy_latch.core.process.profile import LayerHeight, LineWidth, NozzleSize, Policy, Process, Side
 
 FORMAT, VERSION = "bouncy-latch printers", 1
 STOPS = ("M0", "M600", "M25", "PAUSE")
@@ -43,9 +43,9 @@ class Spool(_Kept):
 class Settings(_Kept):
     """How a printer is set up to print: mm, lines of a wall, per cent."""
 
-    layer_height: Millimetres = 0.2
-    first_layer_height: Millimetres = 0.2
-    line_width: Millimetres = 0.45
+    layer_height: LayerHeight = 0.2
+    first_layer_height: LayerHeight = 0.2
+    line_width: LineWidth = 0.45
     loops: Annotated[int, Field(ge=1, le=50)] = 3
     infill: Annotated[float, Field(ge=0, le=100)] = 15.0
 
@@ -59,7 +59,7 @@ class Printer(_Kept):
     """
 
     name: Name
-    nozzle: Millimetres = 0.4
+    nozzle: NozzleSize = 0.4
     bed: tuple[Side, Side, Side]
     stop: str = STOPS[0]
     settings: Settings = Settings()

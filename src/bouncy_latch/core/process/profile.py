@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator
 
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.process import materials
@@ -41,9 +41,15 @@ def _modulus_of(given: dict[str, Any]) -> Spread:
     return Spread(mean=mean, sd=sd)
 
 
-Millimetres = Annotated[float, Field(gt=0, le=5, allow_inf_nan=False)]
+NozzleSize = Annotated[float, Field(ge=0.1, le=5)]
+LayerHeight = Annotated[float, Field(ge=0.02, le=3)]
+LineWidth = Annotated[float, Field(ge=0.08, le=6)]
+"""Sizes that filament printers have, with room to spare, mm: thinner layers would ask for more memory than there is."""
 Side = Annotated[float, Field(ge=20, le=5000)]
 """A side of what a printer has room for, mm."""
+_BELIEVABLE = {"growth": 1.0, "hole_term": 1.0, "elephant_foot": 2.0, "shrinkage": 20.0, "sag": 20.0, "ridge": 1.0,
+               "flank": 1.0, "peg_term": 1.0, "modulus": 1e6}
+"""How large, as they are measured, a mean and a spread may be: beyond, somebody mistook a unit."""
 SETTINGS = ("nozzle", "layer_height", "first_layer_height", "line_width", "loops", "infill", "solid_layers")
 """What a print is set up with: evidence of one setting of these says less of another."""
 
@@ -81,10 +87,10 @@ class Process(BaseModel):
     printer: str
     material: str
     colour: str
-    nozzle: Millimetres = 0.4
-    layer_height: Millimetres = 0.2
-    first_layer_height: Millimetres = 0.2
-    line_width: Millimetres = 0.45
+    nozzle: NozzleSize = 0.4
+    layer_height: LayerHeight = 0.2
+    first_layer_height: LayerHeight = 0.2
+    line_width: LineWidth = 0.45
     loops: Annotated[int, Field(ge=1, le=20)] = 2
     infill: Annotated[float, Field(ge=0, le=100)] = 15
     growth: Spread = Spread(mean=0.05, sd=0.02)
@@ -107,6 +113,14 @@ class Process(BaseModel):
     bed: tuple[Side, Side, Side] | None = None
     machine: str = ""
     source: str = "common practice"
+
+    @field_validator(*_BELIEVABLE)
+    @classmethod
+    def _believable(cls, spread: Spread, info: ValidationInfo) -> Spread:
+        most = _BELIEVABLE[str(info.field_name)]
+        if abs(spread.mean) > most or spread.sd > most:
+            raise ValueError(f"a mean of {spread.mean:g} ± {spread.sd:g} is beyond {most:g}")
+        return spread
 
     @field_validator("material_values", mode="before")
     @classmethod

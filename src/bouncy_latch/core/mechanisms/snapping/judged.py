@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from bouncy_latch.core.checks import ENDLESS, Check
+from bouncy_latch.core.checks import Check
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.flex import beams, chances
 from bouncy_latch.core.flex.chances import LAZY
@@ -38,11 +38,6 @@ def aim(snap: Snap) -> Aim:
     return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works", needs=("strain", "insertion", "retention"))
 
 
-def _force(value: float) -> float:
-    """A figure for a check: a lock counts as what no hand gives."""
-    return value if math.isfinite(value) else ENDLESS
-
-
 def _there(snap: Snap, *names: str) -> tuple[str, ...]:
     """Return those parameters that this kind has and uses."""
     active = snap.params.active()
@@ -68,17 +63,15 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
                   f"{100 * odds.survives:.0f} %; stiffness ± {100 * snap.spread.stiffness:.0f} %, friction {m.friction:.2f} ± "
                   f"{m.friction_sd:.2f}",
               topic="shape", basis="nine of ten prints (common practice, no source)"),
-        Check("strain", "Bending strain", 100 * way.peak_strain, 100 * snap.permissible, "%", least=False,
+        Check("strain", "Bending strain", 100 * snap.peak_strain, 100 * snap.permissible, "%", least=False,
               stop=100 * snap.breaking, mend=bends, printer=True,
               why=f"lowered {way.most:.2f} mm; {m.name} bears {100 * snap.permissible:.2f} % {_life(snap)}, tears at "
                   f"{100 * snap.breaking:.1f} %",
               topic="shape", basis="the permissible strain of the material for its life"),
-        Check("insertion", "Push to close", _force(way.peak_in), p.push, "N", least=False, stop=2 * p.push, mend=pushes,
-              printer=True, why=f"peak on the way in, {way.work:.0f} N·mm of work, click {way.click:.1f} N·mm"
-              if math.isfinite(way.peak_in) else f"it jams: a face there and the friction angle, "
-              f"{math.degrees(math.atan(m.friction)):.0f}°, pass 90° together",
+        Check("insertion", "Push to close", snap.insertion, p.push, "N", least=False, stop=2 * p.push, mend=pushes,
+              printer=True, why=_goes_in_by(snap),
               topic="shape", basis="the push you allow"),
-        Check("retention", "Holds", _force(snap.retention), p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
+        Check("retention", "Holds", snap.retention, p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
               why=_holds_by(snap),
               topic="shape", basis="the hold you ask for"),
         *([] if snap.grips else [_clearance(snap)]),
@@ -140,11 +133,23 @@ def _clearance(snap: Snap) -> Check:
 
 def _holds_by(snap: Snap) -> str:
     """How it holds: by sliding out at a force, by locking until something gives, or as the print's friction will have it."""
-    way, (weakest, tears), locks = snap.way, snap.weakest, 100 * snap.odds.locks
-    lock = f"the faces lock: it holds until the {weakest} gives at {tears:.0f} N"
-    slide = f"slides out at {way.peak_out:.1f} N; the {weakest} would give at {tears:.0f} N"
-    said = lock if way.locks else slide
-    return f"locks in {locks:.0f} % of prints, by their friction; here {said}" if 1 <= locks <= 99 else said
+    (weakest, tears), locks, peaks = snap.weakest, 100 * snap.odds.locks, snap.way.others_out.peaks
+    if locks > 99:
+        return f"the faces lock: the {weakest} breaks at {tears:.0f} N before it slides out"
+    slides = float(np.minimum(peaks[np.isfinite(peaks)], tears).mean())
+    slide = f"slides out at {slides:.1f} N; the {weakest} would break at {tears:.0f} N"
+    lock = f"{locks:.0f} % of prints lock, by their friction, and hold {tears:.0f} N"
+    return slide if locks < 1 else f"{lock}; of the others one {slide}"
+
+
+def _goes_in_by(snap: Snap) -> str:
+    """What the push meets on the way in, or why it cannot be pushed in."""
+    way, jams = snap.way, 100 * snap.jams
+    if not snap.goes_in:
+        return (f"cannot be pushed in: in {jams:.0f} % of prints the faces that meet are too steep for their friction, and the "
+                f"{snap.weakest[0]} breaks first; give the entry a flatter ramp")
+    some = f"; {jams:.0f} % of prints jam, by their friction" if jams >= 1 else ""
+    return f"greatest force on the way in, {snap.work:.0f} N·mm of work, click {way.click:.1f} N·mm{some}"
 
 
 def _life(snap: Snap) -> str:
@@ -178,20 +183,22 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
     lock = math.degrees(beams.locking_angle(m.friction))
     growth = f"growth {snap.process.growth.mean:.2f} ± {snap.process.growth.sd:.2f} ({snap.process.source})"
     found = [
-        Derived("insertion", "push to close", _force(way.peak_in), "N", "greatest of n·P·tan(γ + atan µ) on the way in",
+        Derived("insertion", "push to close", snap.insertion, "N",
+                "greatest of n·P·tan(γ + atan µ) on the way in, mean over µ",
                 plastic),
-        Derived("retention", "holds", _force(snap.retention), "N",
-                f"the {snap.weakest[0]} gives; the faces lock" if way.locks
-                else "greatest of n·P·tan(γ + atan µ) on the way out",
+        Derived("retention", "holds", snap.retention, "N",
+                f"the {snap.weakest[0]} gives; the faces lock" if snap.odds.locks > 0.99
+                else "greatest of n·P·tan(γ + atan µ) on the way out, mean over µ, none beyond what tears it",
                 plastic),
         Derived("tears", f"{snap.weakest[0]} gives", snap.weakest[1], "N", "area × strength along or across the layers",
                 plastic),
         Derived("deflection", "bends", way.most, "mm", "undercut + 2·growth, less what the turn of the end gives", growth),
-        Derived("strain", "bending strain", 100 * way.peak_strain, "%", "M·c/EI at the worst place × fillet factor", plastic),
+        Derived("strain", "bending strain", 100 * snap.peak_strain, "%", "M·c/EI at the worst place × fillet factor", plastic),
         Derived("permissible", "permissible strain", 100 * snap.permissible, "%",
                 "between once and repeated by log(times opened)" + (", across the layers" if snap.across else ""), plastic),
-        Derived("work", "work to close", way.work, "N·mm", "∫ force in · dx", "computed way"),
-        Derived("click", "click", way.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way"),
+        Derived("work", "work to close", snap.work, "N·mm", "∫ force in · dx", "computed way"),
+        *([Derived("click", "click", way.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way")]
+          if snap.goes_in else []),
         Derived("preload", "preload when shut", way.preload, "N", "stiffness × bend left when shut", growth),
         Derived("rattle", "play when shut", way.rattle, "mm", "way back to the return face", growth),
         Derived("locking_angle", "locks from", lock, "°", "90° − atan µ", plastic),
@@ -208,37 +215,35 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
 def course(snap: Snap) -> Course:
     """Return the force along the way, from the first touch at 0 mm, both ways, with the spread of nine prints of ten."""
     way, p = snap.way, snap.params
-    out = "pulling never opens it" if way.locks else f"out {way.peak_out:.1f} N"
-    goes = f"in {way.peak_in:.1f} N" if math.isfinite(way.peak_in) else "jams going in"
-    curves = {"in": tuple(way.into.tolist()), "out": tuple(way.out.tolist())}
-    stiffness = snap.spread.stiffness
-    bands = {"in": _band(way.into, way.others_in, stiffness), "out": _band(way.out, way.others_out, stiffness)}
-    return Course("force along the way", "N", tuple(way.travel.tolist()), curves, f"{goes}, {out}, click {way.click:.1f} N·mm",
+    out = "pulling never opens it" if snap.odds.locks > 0.99 else f"holds {snap.retention:.1f} N"
+    goes = f"in {snap.insertion:.1f} N, click {way.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
+    curves = {"in": tuple(snap.into.tolist()), "out": tuple(snap.out.tolist())}
+    bands = {name: _band(snap, force, others) for name, force, others in
+             (("in", snap.into, way.others_in), ("out", snap.out, way.others_out))}
+    return Course("force along the way", "N", tuple(way.travel.tolist()), curves, f"{goes}, {out}",
                   bands, (Asked(f"push at most {p.push:g}", p.push), Asked(f"must hold {p.hold:g}", p.hold)))
 
 
-def _band(force: Array, others: Others, stiffness: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+def _band(snap: Snap, force: Array, others: Others) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """Return what nine prints of ten lie between: stiffness and friction vary independently of each other."""
-    slides = np.where(np.isfinite(force), force, 0.0)
-    by_stiffness = NINE_OF_TEN * stiffness * np.abs(slides)
-    low, high = (np.hypot(by_stiffness, other - slides) for other in (others.low, others.high))
-    locks = np.isinf(force)
-    return tuple(np.where(locks, others.low, slides - low).tolist()), tuple(np.where(locks, force, slides + high).tolist())
+    by_stiffness = NINE_OF_TEN * snap.spread.stiffness * np.abs(force)
+    low, high = (np.hypot(by_stiffness, np.minimum(others.quantile(share), snap.weakest[1]) - force) for share in (0.05, 0.95))
+    return tuple((force - low).tolist()), tuple((force + high).tolist())
 
 
 def rulers(snap: Snap, *, bend: str, force: str) -> tuple[Ruler, ...]:
     """Return the bend ruler and the force ruler and the parameters they drive."""
-    way, breaking = snap.way, snap.breaking
-    top = max(1.6 * breaking, 1.15 * way.peak_strain)
-    hand = max(2.6 * snap.params.push, 1.15 * min(way.peak_in, 20 * snap.params.push))
+    breaking = snap.breaking
+    top = max(1.6 * breaking, 1.15 * snap.peak_strain)
+    hand = max(2.6 * snap.params.push, 1.15 * min(snap.insertion, 20 * snap.params.push))
     permissible, spread, stiff = snap.permissible, snap.spread.strain, snap.spread.stiffness
     return (
         Ruler("bend", "bend", bend, 0.0, round(100 * top, 1), "%",
-              f"surface strain of {snap.material.name}", 100 * way.peak_strain,
+              f"surface strain of {snap.material.name}", 100 * snap.peak_strain,
               lambda strain: chances.bend_zones(strain / 100, permissible, breaking, spread), BENT,
               direct=False),
         Ruler("force", "push to close", force, 0.0, float(round(hand)), "N", f"a hand gives {snap.params.push:g} N",
-              _force(way.peak_in), lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), PUSHED,
+              snap.insertion, lambda newtons: chances.force_zones(newtons, snap.params.push, stiff), PUSHED,
               direct=False),
     )
 
@@ -259,11 +264,13 @@ def notes(snap: Snap) -> tuple[tuple[str, str], ...]:
 def summary(snap: Snap, what: str) -> str:
     """Return what follows, in words."""
     way = snap.way
-    out = (f"Pulling never opens it: it holds until the {snap.weakest[0]} gives at {snap.weakest[1]:.0f} N." if way.locks else
-           f"It comes out at {way.peak_out:.0f} N." if way.peak_out < snap.weakest[1] else
+    locks = snap.odds.locks
+    out = (f"Pulling never opens it: the {snap.weakest[0]} breaks first, at {snap.weakest[1]:.0f} N." if locks > 0.99 else
+           f"It holds {snap.retention:.0f} N on average: {100 * locks:.0f} % of prints lock." if locks >= 0.01 else
+           f"It comes out at {snap.retention:.0f} N." if way.peak_out < snap.weakest[1] else
            f"It holds {snap.retention:.0f} N; then the {snap.weakest[0]} gives.")
     seat = (f"It seats with {way.preload:.1f} N of preload." if way.preload > 0 else
             f"Shut, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else "Shut, it neither rattles nor presses.")
-    lazy = " It hardly bends: it could be smaller or thicker." if way.peak_strain < LAZY * snap.permissible else ""
-    goes = f"It goes in with {way.peak_in:.0f} N" if math.isfinite(way.peak_in) else "It jams and does not go in"
-    return f"{what} {goes}, bending {way.most:.2f} mm at {100 * way.peak_strain:.1f} % strain. {out} {seat}{lazy}"
+    lazy = " It hardly bends: it could be smaller or thicker." if snap.peak_strain < LAZY * snap.permissible else ""
+    goes = f"It goes in with {snap.insertion:.0f} N" if snap.goes_in else "It jams and does not go in"
+    return f"{what} {goes}, bending {way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain. {out} {seat}{lazy}"

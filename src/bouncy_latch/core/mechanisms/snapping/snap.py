@@ -6,6 +6,8 @@ import math
 from dataclasses import replace
 from functools import cached_property
 
+import numpy as np
+
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
 from bouncy_latch.core.flex.contact import Point, Ride
@@ -13,6 +15,7 @@ from bouncy_latch.core.flex.way import Way
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.mechanisms.snapping.fields import PERMANENT, REMOVABLE, SnapParams
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.materials import Material
 from bouncy_latch.core.process.profile import Process
 
@@ -20,6 +23,8 @@ MANY_CYCLES = 100
 """Times opened from which the permissible strain is that for repeated use (common practice, no source)."""
 SHEAR_OF_TENSION = 0.6
 """Shear strength of a printed plastic over its tensile strength (common practice, no source)."""
+MOSTLY = 0.5
+"""Part of prints beyond which a snap is said to jam, or to lock."""
 BEARING = 1.5
 """Pressure an edge bears over the tensile strength (common practice, no source)."""
 
@@ -104,10 +109,54 @@ class Snap:
         """What tears first when it is pulled, and at which force, N."""
         return min(self.tears, key=lambda pair: pair[1])
 
+    @cached_property
+    def into(self) -> Array:
+        """Force along the way in, N: the mean over the frictions that prints have, none greater than what tears it.
+
+        Near the angle at which faces lock the force at one friction alone would leap from a few newtons to that.
+        """
+        return self.way.others_in.mean(self.weakest[1])
+
+    @cached_property
+    def out(self) -> Array:
+        """Force along the way out, N, as :attr:`into`."""
+        return self.way.others_out.mean(self.weakest[1])
+
+    @property
+    def insertion(self) -> float:
+        """Push that closes it, N; where faces jam, what tears it."""
+        return float(self.into.max())
+
     @property
     def retention(self) -> float:
         """Pull it holds, N: until it slides out, or tears."""
-        return min(self.way.peak_out, self.weakest[1])
+        return float(self.out[self.way.crest:].max())
+
+    @property
+    def work(self) -> float:
+        """Work to push it in, N·mm."""
+        return float(np.trapezoid(np.maximum(self.into, 0.0), self.way.travel))
+
+    @cached_property
+    def jams(self) -> float:
+        """Part of prints that cannot be pushed in, by their friction."""
+        return float(np.isinf(self.way.others_in.peaks).mean())
+
+    @property
+    def goes_in(self) -> bool:
+        """Whether most prints can be pushed in."""
+        return self.jams <= MOSTLY
+
+    @cached_property
+    def locks(self) -> bool:
+        """Whether most prints cannot be pulled out."""
+        return self.odds.locks > MOSTLY
+
+    @cached_property
+    def peak_strain(self) -> float:
+        """Greatest surface strain: on the way in, and on the way out as far as prints come out at all."""
+        into, out = self.way.peak_strains
+        return into + max(out - into, 0.0) * float(np.isfinite(self.way.others_out.peaks).mean())
 
     @cached_property
     def spread(self) -> Spreads:
@@ -120,7 +169,7 @@ class Snap:
     def odds(self) -> Odds:
         """The chances that it goes in, holds and survives."""
         way = self.way
-        return chances.odds(way.others_in.peaks, way.others_out.peaks, way.peak_strain, self.params.push, self.params.hold,
+        return chances.odds(way.others_in.peaks, way.others_out.peaks, self.peak_strain, self.params.push, self.params.hold,
                             self.weakest[1], self.permissible, self.spread,
                             {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
 
@@ -134,8 +183,6 @@ class Snap:
         """Weld area to be expected across the gap beside the arm, mm²."""
         if self.slot is None:
             return 0.0
-        import numpy as np
-
         face = Facing("gap beside the arm", self.slot[1], 0.0, self.slot[0], 1.0)
         stacked, side = weld_areas([face], self.process, np.array([self.process.growth.mean]))
         return float(stacked.sum() + side.sum())

@@ -69,7 +69,7 @@ class Plan:
     @property
     def corner(self) -> float:
         """Radius of its turns' centre line, mm."""
-        return self.p.pitch / 2 if self.p.turn_form == ROUND else self.p.thickness / 2 + SHARP
+        return self.p.pitch / 2 if self.p.turn_form == ROUND else min(self.p.thickness / 2 + SHARP, self.p.pitch / 2)
 
     @property
     def side(self) -> float:
@@ -82,7 +82,9 @@ class Plan:
         if self.p.turn_form == ROUND:
             return [Edge(x, y, x, top, side)]
         quarter, out = side * math.tan(math.pi / 8), x + side * r
-        return [Edge(x, y, out, y + r, quarter), Edge(out, y + r, out, top - r, 0.0), Edge(out, top - r, x, top, quarter)]
+        # Where the bars lie close together the two corners are all there is of a turn.
+        between = [Edge(out, y + r, out, top - r, 0.0)] if top - r - (y + r) > 1e-6 else []
+        return [Edge(x, y, out, y + r, quarter), *between, Edge(out, top - r, x, top, quarter)]
 
     def bars(self) -> tuple[Edge, ...]:
         """The centre line from the side of the first tab to that of the last, mm."""
