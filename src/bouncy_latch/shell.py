@@ -8,17 +8,9 @@ from __future__ import annotations
 import gc
 import os
 import sys
-from types import ModuleType
 from typing import NoReturn
 
 from bouncy_latch import listed
-
-
-def _without_plugins() -> ModuleType:
-    """Return what stands in for the part of the library that looks for plugins of it."""
-    none = ModuleType("pydantic.plugin._loader")
-    none.get_plugins = tuple  # type: ignore[attr-defined]
-    return none
 
 
 def run() -> NoReturn:
@@ -29,10 +21,8 @@ def run() -> NoReturn:
         os._exit(0)
     # One command is over before threads of the linear algebra library are of any use.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-    # No plugin is ours; looking for them among what is installed takes longer than parsing a command, and even finding that
-    # they are switched off loads what reads packages, archives and mail.
+    # No plugin is ours; looking for them among what is installed takes longer than parsing a command.
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
-    sys.modules.setdefault("pydantic.plugin._loader", _without_plugins())
     # Loading makes many objects and no garbage.
     gc.disable()
     from bouncy_latch import cli

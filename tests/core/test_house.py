@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import ast
 import importlib
+import importlib.metadata
 import json
 import pkgutil
 import re
 import subprocess
 import sys
+import tomllib
 from pathlib import Path
 
 import pytest
@@ -124,3 +126,29 @@ def test_no_module_is_too_long_to_hold_one_idea():
     long = {str(p.relative_to(ROOT)): n for p in (ROOT / "src").rglob("*.py") if (n := len(p.read_text().splitlines())) > 480}
 
     assert not long
+
+
+def test_what_is_imported_is_declared_and_has_a_notice():
+    """A library that comes along with another one today may be gone tomorrow."""
+    settings = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    declared = {_plain(name) for name in (*settings["dependencies"], *settings["optional-dependencies"]["cluster"])}
+    owners = importlib.metadata.packages_distributions()
+    used = set()
+    for path in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            names = [alias.name for alias in node.names] if isinstance(node, ast.Import) else \
+                [node.module] if isinstance(node, ast.ImportFrom) and node.module else []
+            used |= {name.partition(".")[0] for name in names}
+    foreign = {name for name in used - set(sys.stdlib_module_names) if name in owners and name != "bouncy_latch"}
+    assert {"numpy", "PIL"} <= foreign
+    for name in foreign - {"pydantic_core"}:
+        assert {_plain(owner) for owner in owners[name]} & declared, f"{name} is imported and not declared"
+    assert declared - {_plain(owner) for name in foreign for owner in owners[name]} <= {"networkx"}, "declared and not used"
+    notices = (ROOT / "docs" / "third-party-notices.md").read_text()
+    locked = re.findall(r"^([A-Za-z0-9_.-]+)==(\S+)", (ROOT / "requirements" / "runtime.txt").read_text(), re.MULTILINE)
+    for name, version in locked:
+        assert f"| {name} | {version} |" in notices, "run tools/notices.py"
+
+
+def _plain(name):
+    return re.sub(r"[-_.]+", "-", name).lower()
