@@ -10,8 +10,10 @@ PAGE = ROOT / "docs" / "third-party-notices.md"
 HEAD = """# Third-party notices
 
 Bouncy Latch is under the MIT licence (LICENSE). `./bouncy` installs these libraries beside it, unchanged, each under its own
-licence; their full texts are in the `*.dist-info` folders of the environment. The fonts under `src/bouncy_latch/app/assets/fonts`
-carry their licences beside them. This page is made by `tools/notices.py` from the lock file and the packages' own metadata.
+licence; their full texts are in the `*.dist-info` folders of the environment. The fonts under
+`src/bouncy_latch/app/assets/fonts` carry their licences beside them.
+
+This page is made by `tools/notices.py` from the lock file and the packages' own metadata.
 
 | library | version | licence |
 |---|---|---|

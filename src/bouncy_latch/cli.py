@@ -20,6 +20,7 @@ from bouncy_latch.cli_shared import (
     ProcessOption,
     SetOption,
     designs_of,
+    example_note,
     figure,
     known_of,
     ladder_of,
@@ -42,7 +43,7 @@ if TYPE_CHECKING:
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
 
-GROUPS = ("evidence", "printers", "hardware", "gcode")
+GROUPS = ("evidence", "printers", "hardware", "gcode", "project")
 """Commands of their own: the module ``cli_NAME`` holds ``NAME_app``."""
 MOST_SENTENCE = 1200
 """Longest sentence on standard error, characters."""
@@ -68,6 +69,8 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
           process: ProcessOption = DEFAULT_PROCESS,
           policy: PolicyOption = "mine",
           quick: Annotated[bool, typer.Option("--quick", help="Leave out the sweep and the layers.")] = False,
+          brief: Annotated[bool, typer.Option("--brief", help="Ten lines of text instead of JSON: verdict, chance, the worst "
+                                                              "three checks, the best change.")] = False,
           json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
     """Work a mechanism (or all of a project) out: sizes, checks with remedies, prediction, print window, recommended gap."""
     from bouncy_latch.cli_report import report
@@ -77,11 +80,26 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
         solution = request.solve()
         return report(solution, outlook(request, solution), None if quick else prove(request, solution, traced=False))
 
+    if brief:
+        from bouncy_latch.cli_brief import in_brief
+
+        if Path(what).suffix == ".latch":
+            designs = [(item.name, design) for item, design in designs_of(Path(what), set_)]
+        else:
+            designs = [(what, request_of(what, set_, process, policy))]
+        texts = []
+        for name, request in designs:
+            solution = request.solve()
+            proof = None if quick else prove(request, solution, traced=False)
+            texts.append(in_brief(name, request, solution, outlook(request, solution), proof))
+        sys.stdout.write("\n".join(texts))
+        return
     if Path(what).suffix == ".latch":
         say({"mechanisms": [{"name": item.name, **({"sits": [each.model_dump() for each in item.sits]} if item.sits else {}),
                              **worked_out(design)} for item, design in designs_of(Path(what), set_)]})
     else:
-        say(worked_out(request_of(what, set_, process, policy)))
+        request = request_of(what, set_, process, policy)
+        say({**worked_out(request), **example_note(request.process)})
 
 
 @app.command()
@@ -131,7 +149,9 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
            format_: Annotated[str, typer.Option("--format", help="Any of 3mf,stl,step,csv (sizes),plot (force along the way)."
                                                 )] = "3mf,stl,step",
-           test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False) -> None:
+           test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False,
+           tools: Annotated[bool, typer.Option("--tools", help="Instead what is added to and cut from each part, as solids for "
+                                                               "a part of your own: STL and STEP.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
     from bouncy_latch.core.project import delivery, seating
 
@@ -148,6 +168,10 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         if test_piece:
             request, name, stops, item = request.piece(), f"{name}-test", (), None
         solution = request.solve()
+        if tools:
+            asked = [f for f in formats if f in delivery.TOOL_FORMATS] or formats
+            written += [str(path) for path in delivery.export_tools(solution, name, out, asked)]
+            continue
         without = seating.elsewhere(item, solution) if item is not None else frozenset()
         if item is not None and without and without >= set(solution.bodies):
             built_in.append(item.id)

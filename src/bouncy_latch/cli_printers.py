@@ -58,7 +58,7 @@ def printers_add(name: str, nozzle: NozzleOption = None, bed: BedOption = "", st
     own, settings = _values(nozzle, bed, stop, layer, first_layer, line, wall_lines, infill)
     made = printers.made(name=name, settings=settings, **own)
     _keep(lambda known: known.added(made))
-    say(_told(made))
+    say({**_told(made), "next": f"add a spool: printers spool '{made.name}' --material PLA --colour red"})
 
 
 @printers_app.command("change")
@@ -95,7 +95,10 @@ def printers_spool(name: str, material: Annotated[str, typer.Option("--material"
         return known.changed(name, before.model_copy(update={"spools": spools}))
 
     _keep(changed)
-    say(_told(own_printers().named(name)))
+    now = own_printers().named(name)
+    ladder = {} if not now.spools else {
+        "next": f"print what tells most of it: ladder first --process '{now.name}/{now.spools[-1].title}' --out FOLDER"}
+    say({**_told(now), **ladder})
 
 
 @printers_app.command("duplicate")

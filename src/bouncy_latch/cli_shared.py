@@ -125,6 +125,14 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
     return Design(kind, fields.parse(kind.params, values), believed, policy_named(policy))
 
 
+def example_note(process: Process) -> dict[str, str]:
+    """Return a note where an answer is for an example printer, which its user's own may print unlike."""
+    if process.id not in {each.id for each in population.built_in()}:
+        return {}
+    return {"note": f"judged for the example printer {process.title}; name yours with --process 'PRINTER/MATERIAL COLOUR' "
+                    "(printers add), or ask for --policy anyone"}
+
+
 def figure(value: float) -> float | None:
     """Return a figure with as many digits as are said; none for what has no end, such as the push into what jams."""
     return round(value, 4) if abs(value) < ENDLESS else None

@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
 from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.commands import TRADE_WORDS
 from bouncy_latch.app.jobline import STOPS, standing
 from bouncy_latch.app.theme import DARK, LIGHT, THEME
 from bouncy_latch.core.formats.meshes import to_stl
@@ -504,3 +505,12 @@ def test_the_window_comes_back_as_it_was_left(bench, tmp_path):
     assert plain.size() == QSize(1280, 800).boundedTo(plain.screen().availableSize())
     assert not THEME.dark
     discard(plain)
+
+
+@pytest.mark.parametrize("word", ["tolerance", "clearance", "lid", "cap", "snap", "press fit", "support", "material", "chamfer",
+                                  "import", "help"])
+def test_commands_are_found_by_the_words_of_the_trade(bench, word):
+    bench.window.palette_panel.open()
+    bench.window.palette_panel.field.setText(word)
+    assert 1 <= bench.window.palette_panel.list.count() < len(bench.window.commands)
+    assert {command.title for command in bench.window.commands} >= set(TRADE_WORDS), "each names a command that there is"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from bouncy_latch.app.copying import figures, put
@@ -18,11 +19,47 @@ if TYPE_CHECKING:
 
 @frozen
 class Command:
-    """Something the user can ask for: words, shortcut (may be empty) and what it does."""
+    """Something the user can ask for: its title, shortcut (may be empty), what it does, and other words it is looked for by."""
 
     title: str
     shortcut: str
     run: Callable[[], object]
+    words: str = ""
+
+
+TRADE_WORDS = {
+    "Go to Fit": "tolerance clearance gap allowance fit too tight too loose",
+    "Go to Print": "support supports overhang chamfer bed layers bridge brim elephant foot",
+    "Go to Shape": "section motion fillet chamfer thickness",
+    "Go to Prove": "result record photo",
+    "Set the recommended size": "tolerance clearance",
+    "Compare ways up": "support supports orientation",
+    "Your printers…": "material filament spool nozzle colour layer height",
+    "Your hardware…": "nut nuts caliper press fit",
+    "Open…": "import load file",
+    "Predict parts from files…": "import stl step 3mf mesh own part",
+    "Keys": "help shortcuts manual",
+    "Find a command": "help search",
+    "Export parts…": "stl step 3mf save slicer",
+    "Export the test piece…": "sample coupon",
+    "Add a mechanism…": "joint new kind",
+    "Add nut pocket": "press fit captive nut insert",
+    "Add bead ring": "lid cap snap cover annular",
+    "Add fin ring": "lid cap plug seal",
+    "Add side spring": "lid snap box",
+    "Add hook": "snap fit clip latch cantilever",
+    "Add split pin": "snap press fit rivet",
+    "Add ball peg": "snap ball joint",
+    "Add locking tab": "snap seam",
+    "Add clip hinge": "snap lid",
+    "Add tube clip": "snap clip",
+    "Add knuckle hinge": "lid hinge print in place",
+    "Add thread": "cap jar lid bolt screw",
+    "Add screw boss": "insert hole screw",
+    "Find sizes for the target": "force stiffness wanted",
+    "Put the pauses into sliced G-code…": "nut insert pause colour change",
+}
+"""Words of the trade that commands are looked for by, besides their titles."""
 
 
 PROJECT_MENU = ("New project", "Open…", "Open the demo project", "Save", "Save as…", "Export parts…",
@@ -36,7 +73,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
     session, shape, exporting = window.session, window.shape, window.exporting
     stops = [Command(f"Go to {name}", f"Ctrl+{i + 1}", lambda n=i: window.jobline.go(n)) for i, name in enumerate(STOPS)]
     kinds = [Command(f"Add {name.replace('-', ' ')}", "", lambda k=name: session.add(k)) for name in registry.ids()]
-    return [
+    found = [
         *stops,
         Command("Save", "Ctrl+S", window.save),
         Command("Save as…", "Ctrl+Shift+S", window.save_as),
@@ -79,3 +116,4 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Find a command", "Ctrl+K", lambda: window.palette_panel.open()),
         Command("Keys", "F1", lambda: window.asides.show("keys")),
     ]
+    return [replace(command, words=TRADE_WORDS.get(command.title, "")) for command in found]

@@ -10,9 +10,10 @@ from bouncy_latch.app.commands import Command
 from bouncy_latch.app.theme import text_font
 
 
-def matches(typed: str, title: str) -> bool:
-    """Whether every typed word begins somewhere in the title."""
-    return all(word in title.lower() for word in typed.lower().split())
+def matches(typed: str, command: Command) -> bool:
+    """Whether every typed word stands in a command's title, or among the words it is looked for by."""
+    said = f"{command.title} {command.words}".lower()
+    return all(word in said for word in typed.lower().split())
 
 
 class Palette(QFrame):
@@ -51,7 +52,7 @@ class Palette(QFrame):
     def _fill(self, typed: str) -> None:
         self.list.clear()
         for command in self._commands:
-            if matches(typed, command.title):
+            if matches(typed, command):
                 words = f"{command.title}    {command.shortcut}" if command.shortcut else command.title
                 item = QListWidgetItem(words)
                 item.setData(Qt.ItemDataRole.UserRole, command)

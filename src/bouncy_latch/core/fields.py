@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any, Self, TypeVar, cast
 
@@ -180,14 +180,25 @@ def _refusal(facts: Facts, value: object) -> str:
     return f"{facts.label} must be {kind} from {facts.low:g} to {facts.high:g}{unit}, not {shortly(str(value))}"
 
 
+def _chosen(choices: Sequence[str], said: str) -> str | None:
+    """Return the choice that a text means: itself, whatever its capitals and blanks, or a thread's size without its pitch (the
+    coarsest of that diameter, which comes first); None for none."""
+    if said in choices:
+        return said
+    plain = {each.lower().replace(" ", ""): each for each in reversed(choices)}
+    wanted = said.lower().replace(" ", "").replace("×", "x")
+    return plain.get(wanted) or next((each for each in choices if each.lower().startswith(f"{wanted}x")), None)
+
+
 def _read(facts: Facts, value: Any) -> Any:
     """Return ``value`` as the field's type, text understood as a user means it (decimal comma, inches, 'auto')."""
     if facts.auto and (value is None or (isinstance(value, str) and value.strip().lower() in {"", "auto"})):
         return None
     if facts.choices:
-        if not isinstance(value, str) or not (value in facts.choices or facts.open_choice):
+        chosen = _chosen(facts.choices, value) if isinstance(value, str) else None
+        if chosen is None and not (isinstance(value, str) and facts.open_choice):
             raise ParamError(_refusal(facts, value), field=facts.name, value=value)
-        return value
+        return value if chosen is None else chosen
     if isinstance(value, bool) or value is None:
         raise ParamError(_refusal(facts, value), field=facts.name, value=value)
     if isinstance(value, str):

@@ -322,8 +322,8 @@ def predict(
     steps.to(1.0)
     return Prediction(
         names, g, tuple(layers), welds + sagged, tuple(sections), curve, low, tuple(hung), tuple(found),
-        tuple(cooled_size(name, body.bounding_box(), _printed_height(plan, body.bounding_box()[5]), process)
-              for name, body in bodies.items()),
+        tuple(cooled_size(name, box, _printed_height(plan, box[2], box[5]), process)
+              for name, box in ((name, body.bounding_box()) for name, body in bodies.items())),
         kept.asked - asked, kept.known - known, tuple(slices), tuple(carriers.values()), process)
 
 
@@ -405,6 +405,7 @@ def _sagged(hung: Hung, process: Process) -> Weld:
                 drop=hung.drop, span=hung.span)
 
 
-def _printed_height(plan: Sequence[tuple[float, float]], top: float) -> float:
-    """Return the height of a body as laid: the top of the last layer whose middle it reaches, mm."""
-    return max((middle + thick / 2 for middle, thick in plan if middle < top), default=0.0)
+def _printed_height(plan: Sequence[tuple[float, float]], bottom: float, top: float) -> float:
+    """Return the height of a body as laid, mm: from the first to the last of the layers whose middles it reaches."""
+    own = [(middle - thick / 2, middle + thick / 2) for middle, thick in plan if bottom <= middle < top]
+    return own[-1][1] - own[0][0] if own else 0.0

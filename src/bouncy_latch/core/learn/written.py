@@ -14,7 +14,7 @@ from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.ladders import Coupon, fit_result, piece_sizes
 from bouncy_latch.core.mechanisms.contract import Kind
-from bouncy_latch.core.outcomes import FELT
+from bouncy_latch.core.outcomes import FELT, TOLD
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result, reading, result
 from bouncy_latch.core.process.profile import Process
@@ -138,6 +138,9 @@ def _one_each(text: str, values: list[float], what: str, places: str) -> list[st
 def outcome_named(word: str, known: tuple[str, ...]) -> str:
     """Return the outcome a user means by a word: itself, its beginning, or a part that only one has; raises ParamError."""
     plain = word.strip().lower()
+    for name in known:
+        if plain == TOLD[name].lower():
+            return name
     for fits in (plain.__eq__, lambda name: name.startswith(plain), lambda name: plain in name):
         found = [name for name in known if fits(name)]
         if len(found) == 1:

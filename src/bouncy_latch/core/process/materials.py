@@ -108,9 +108,19 @@ def _refuse_insane(name: str, column: str, value: float) -> None:
                          field="material", value=value, limit=low if value < low else high)
 
 
+OTHER_NAMES = {"pla+": "pla tough", "pla plus": "pla tough", "tough pla": "pla tough", "matte pla": "pla matte",
+               "silk pla": "pla silk", "resin": "tough resin", "nylon": "pa", "pet-g": "petg"}
+"""Names that are also used for materials of the table (common practice, no source)."""
+
+
+def _plain(name: str) -> str:
+    bare = " ".join(name.strip().lower().split())
+    return OTHER_NAMES.get(bare, bare)
+
+
 def is_known(name: str) -> bool:
-    """Whether the table has a material of this name."""
-    return name.strip().lower() in table()
+    """Whether the table has a material of this name, or of another name it goes by."""
+    return _plain(name) in table()
 
 
 def material(name: str, changes: Mapping[str, float] | None = None) -> Material:
@@ -122,7 +132,7 @@ def material(name: str, changes: Mapping[str, float] | None = None) -> Material:
         ParamError: for an unknown value name, a value that cannot be, or a material that lacks values, naming them.
     """
     changes = dict(changes or {})
-    base = table().get(name.strip().lower())
+    base = table().get(_plain(name))
     unknown = [key for key in changes if key not in VALUES]
     if unknown:
         raise ParamError(f"a material has no '{unknown[0]}'; known are {', '.join(VALUES)}", field="material", value=unknown[0])

@@ -243,10 +243,7 @@ class Bench:
         """Add a mechanism of a kind with its defaults and select it."""
         kind = registry.kind(kind_id)
         taken = {m.id for m in self.project.mechanisms}
-        names = {m.name for m in self.project.mechanisms}
-        name, number = kind.title, 2
-        while name in names:
-            name, number = f"{kind.title} {number}", number + 1
+        name = document.free_name(kind.title, {m.name for m in self.project.mechanisms})
         return self.edit(self.project.with_mechanism(document.new_mechanism(kind_id, name, taken)), f"add {name}")
 
     def remove(self) -> bool:

@@ -16,6 +16,7 @@ from bouncy_latch.core.judge.pauses import pauses
 from bouncy_latch.core.layers.poses import laid_down
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, Stop, solids
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Solution
+from bouncy_latch.core.parts.body import BOUGHT, tools
 from bouncy_latch.core.progress import Progress, share, told, unwatched
 from bouncy_latch.core.solids import mesh, tree
 
@@ -73,8 +74,9 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     if "3mf" in formats:
         marked = solution.shape.solid if setup.turn is None else ()
         regions = {f"{name}-{where}": mesh.evaluate(region) for where, region in marked}
+        told_there = [(region, "not printed; load it as a modifier with 100 % infill") for region in regions]
         contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
-                                                         solution.notes, regions)
+                                                         (*solution.notes, *told_there), regions)
     if "step" in formats:
         contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name,
                                                          share(progress, 0.2, 0.9))
@@ -83,9 +85,39 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     if formats == ("plot",) or ("plot" in formats and any(motion.course for motion in solution.motions)):
         contents |= {folder / called: text.encode() for called, text in plots(solution, name).items()}
     waits = pauses(solution, setup, stops)
-    if solution.notes or solution.bought or waits:
+    if solution.notes or solution.bought or waits or solution.shape.solid:
         contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name, waits).encode()
     told(progress, 0.95)
+    files.folder(folder)
+    files.write_all(contents)
+    return list(contents)
+
+
+TOOL_FORMATS = ("stl", "step")
+
+
+def export_tools(solution: Solution, name: str, folder: Path, formats: Collection[str] = TOOL_FORMATS) -> list[Path]:
+    """Write what a mechanism adds to and cuts from each of its bodies as solids of their own, for any modelling program.
+
+    ``NAME-BODY-add`` is joined to a part and ``NAME-BODY-cut`` then taken away from it: a pocket, a hole, a socket or a hook
+    in a part of the user's own. They lie as the mechanism is designed, one place to another.
+
+    Raises:
+        ParamError: for an unknown format, or a mechanism whose bodies are made whole. SaveError: as :func:`export`.
+    """
+    unknown = [f for f in formats if f not in TOOL_FORMATS]
+    if unknown or not formats:
+        raise ParamError(f"tools are written as {' and '.join(TOOL_FORMATS)}, not as '{', '.join(unknown)}'", field="format")
+    solids = {f"{name}-{body.name}-{what}": solid.placed(body.at) for body in solution.shape.bodies if body.role != BOUGHT
+              for what, solid in tools(solution.shape.shares, body.name).items()}
+    if not solids:
+        raise ParamError(f"{name} adds nothing to another part and cuts nothing from one", field="what", value=name)
+    contents: dict[Path, bytes] = {}
+    for called, solid in solids.items():
+        if "stl" in formats:
+            contents[folder / f"{called}.stl"] = meshes.to_stl(mesh.evaluate(solid), called)
+        if "step" in formats:
+            contents[folder / f"{called}.step"] = step.to_step({called: solid}, called)
     files.folder(folder)
     files.write_all(contents)
     return list(contents)
@@ -125,6 +157,9 @@ def print_notes(solution: Solution, name: str, waits: Sequence[Pause]) -> str:
         wide = max(len(label) for label, _ in solution.notes)
         lines = [f"{name}: these settings are dimensions of the design; with others it bends otherwise.", ""]
         lines += [f"{label.ljust(wide)}  {value}" for label, value in solution.notes] + [""]
+    for where, _ in solution.shape.solid:
+        lines += [f"{name}-{where} in the 3MF is not printed: in the slicer load this object as a modifier of the part it lies "
+                  "in and set 100 % infill there, so that the nut bears on solid plastic.", ""]
     for item in solution.bought:
         lines.append(f"{item.count} × {item.name}{': ' + item.note if item.note else ''}")
     for pause in waits:

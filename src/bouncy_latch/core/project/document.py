@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema, model_validator
@@ -176,6 +177,14 @@ def new_mechanism(kind_id: str, name: str, taken: set[str], **params: Any) -> Me
     while f"{kind_id}-{number}" in taken:
         number += 1
     return Mechanism(id=f"{kind_id}-{number}", name=name.strip(), kind=kind_id, params=checked.model_dump())
+
+
+def free_name(title: str, taken: Collection[str]) -> str:
+    """Return a kind's title, numbered where a mechanism has it already."""
+    name, number = title, 2
+    while name in taken:
+        name, number = f"{title} {number}", number + 1
+    return name
 
 
 def empty_project(name: str = "New project") -> Project:
