@@ -41,6 +41,4 @@ def in_brief(name: str, request: Design, solution: Solution, view: Outlook, proo
 
 
 def _line(check: Check) -> str:
-    value, limit = check.figures
-    bound = "at least" if check.least else "at most"
-    return f"  {WORDS[check.verdict]}: {check.label}: {value} {check.unit} ({bound} {limit} {check.unit}); {check.why}"
+    return f"  {WORDS[check.verdict]}: {check.label}: {check.words}; {check.why}"

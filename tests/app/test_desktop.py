@@ -80,7 +80,7 @@ def test_figures_are_copied_with_their_unit(bench):
     verdict = bench.verdict("Lid wobbles")
     window.shape.trace.set_value(40.0)
     window.print_stop.strip.pick(0)
-    for widget, wanted in ((window.ruler.ruler, "0.32 mm"), (verdict, "Lid wobbles at its edge: 0.64 ≤ 0.60 mm ("),
+    for widget, wanted in ((window.ruler.ruler, "0.32 mm"), (verdict, "Lid wobbles at its edge: 0.64 mm (at most 0.60 mm) ("),
                            (field, "0.32 mm"), (window.ruler._chance, "100 % comes free by hand"),
                            (window.shape.trace, "Swing 40°: gap 0."),
                            (window.print_stop.strip, "layer 1 at 0.10 mm; A ")):

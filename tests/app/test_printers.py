@@ -126,7 +126,7 @@ def the_ladder_is_exported_and_teaches(bench, process, folder):
     ("bed", "220x220", "a bed has width, depth and height, such as 220x220x250, not '220x220'"),
     ("name", "Tern", "there is a printer 'Tern' already; two need two names"),
     ("nozzle", "wide", "'wide' is no number; it stays as it was"),
-    ("nozzle", "-1", "nozzle: Input should be greater than 0"),
+    ("nozzle", "-1", "nozzle: Input should be greater than or equal to 0.1"),
     ("name", "a/b", "name: a name has no slash and no line end"),
 ])
 def test_what_is_no_printer_is_refused_in_a_sentence(bench, page, name, text, sentence):

@@ -23,7 +23,7 @@ def test_a_project_is_begun_filled_and_built_into_from_the_shell(bouncy, tmp_pat
     lid = told(bouncy("project", "add", kit, "knuckle-hinge", "--name", "Tin", "--set", "host=box"))
     clip = told(bouncy("project", "add", kit, "hook", "--set", "undercut=1.2"))
     listed = told(bouncy("project", "list", kit))
-    assert [(each["id"], each["name"]) for each in listed["mechanisms"]] == [(lid["mechanism"], "Tin"), (clip["mechanism"], "Hook")]
+    assert {each["id"]: each["name"] for each in listed["mechanisms"]} == {lid["mechanism"]: "Tin", clip["mechanism"]: "Hook"}
     (shown,) = told(bouncy("project", "show", kit, "Tin"))["mechanisms"]
     base = next(body for body in shown["bodies"] if body["takes_others"])
     middle = [round((a + b) / 2, 1) for a, b in zip(base["from"], base["to"], strict=True)]
@@ -32,7 +32,8 @@ def test_a_project_is_begun_filled_and_built_into_from_the_shell(bouncy, tmp_pat
     at = f"{middle[0]},{middle[1]},{base['to'][2]}"
     assert told(bouncy("place", kit, "Hook", "hook", "--on", f"{lid['mechanism']}/{base['name']}", "--at", at))["sits"]
     before = kit.read_bytes()
-    for argv, says in ((["project", "new", kit], "is there already"), (["project", "add", kit, "hook", "--name", "Tin"], "already"),
+    for argv, says in ((["project", "new", kit], "is there already"),
+                       (["project", "add", kit, "hook", "--name", "Tin"], "already"),
                        (["project", "add", kit, "hinge"], "hinge"), (["project", "show", kit, "Nobody"], "has no mechanism"),
                        (["project", "add", kit, "hook", "--set", "undercut=900"], "undercut must be")):
         code, out, err = bouncy(*argv)
@@ -74,7 +75,8 @@ def test_an_answer_for_an_example_printer_says_so_and_ones_own_does_not(bouncy, 
     assert (code, "there is no printer" in err) == (2, True)
 
 
-@pytest.mark.parametrize(("kind", "names"), [("nut-pocket", {"A-cut"}), ("hook", {"A-add", "B-cut"}), ("screw-boss", {"A-cut"})])
+@pytest.mark.parametrize(("kind", "names"), [
+    ("nut-pocket", {"A-cut"}), ("hook", {"A-add", "B-cut"}), ("screw-boss", {"A-cut"})])
 def test_tools_are_closed_solids_for_a_part_of_ones_own(bouncy, tmp_path, kind, names):  # noqa: F811
     files = told(bouncy("export", kind, "--out", tmp_path, "--tools"))["files"]
     found = {name.removeprefix(f"{tmp_path}/{kind}-") for name in files}

@@ -18,7 +18,7 @@ from bouncy_latch.app.workbar import WorkBar
 from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 from bouncy_latch.core.judge.remedies import Remedy
 
-NARROW = (800, 560)
+NARROW = (800, 620)
 """Widths of a row below which its reason takes a line of its own, and its remedy, px."""
 SURE = 0.995
 """Above this nothing is said of the readings."""
@@ -26,9 +26,7 @@ SURE = 0.995
 
 def figure(check: Check) -> str:
     """Return the figure against its limit."""
-    value, limit = check.figures
-    unit = check.unit if check.unit == "°" else f" {check.unit}"
-    return f"{value} {'≥' if check.least else '≤'} {limit}{unit}"
+    return check.words
 
 
 def _after(remedy: Remedy | ShelfOffer) -> str:
@@ -57,6 +55,7 @@ class Row(QWidget):
         self.figure = label("")
         self.figure.setProperty("figure", "true")
         self.figure.setFont(figure_font(9))
+        self.figure.setWordWrap(True)
         self.remedy = QPushButton()
         self.remedy.setProperty("tone", "mend")
         self.remedy.clicked.connect(lambda: self.mended.emit(self._remedy))
@@ -82,7 +81,7 @@ class Row(QWidget):
         self._grid.addWidget(self.why, *((1, 1, 1, 4) if narrow else (0, 3, 1, 1)))
         self._grid.addWidget(self.remedy, *((2, 1, 1, 4) if narrow > 1 else (0, 4, 1, 1)))
         self._grid.setColumnStretch(3, 1)
-        for column, least in ((1, (172, 172, 130)), (2, (150, 110, 90))):
+        for column, least in ((1, (172, 172, 130)), (2, (196, 120, 96))):
             self._grid.setColumnMinimumWidth(column, least[narrow])
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -54,6 +54,7 @@ from bouncy_latch.core.judge.printing import LAYERS_ID
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.learn.ladders import plain_coupons
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
@@ -372,7 +373,9 @@ class BenchWindow(QMainWindow):
         if self.brief.target.isVisible():
             self.brief.target.find()
         else:
-            self.say("Sizes for a target are found for snap fits; choose one on the shelf.")
+            mechanism = self.session.mechanism
+            name = registry.kind(mechanism.kind).title if mechanism is not None else "what is not there"
+            self.say(f"No sizes are looked for with {name.lower()}: choose a snap fit or a spring on the shelf.")
 
     def apply_first_remedy(self) -> None:
         """Press the first remedy shown among the verdicts."""

@@ -66,6 +66,13 @@ class Check:
         return ("∞" if abs(self.value) >= ENDLESS else f"{self.value:.{digits}f}"), f"{self.limit:.{digits}f}"
 
     @property
+    def words(self) -> str:
+        """The figure with its unit and what it is held against, as 17 % (needs 85 %) or 60° (at most 46°)."""
+        unit = self.unit if self.unit in {"", "°"} else f" {self.unit}"
+        value, limit = self.figures
+        return f"{value}{unit} ({'needs' if self.least else 'at most'} {limit}{unit})"
+
+    @property
     def verdict(self) -> str:
         """``ok``, ``look`` or ``stop``."""
         if self.margin >= -1e-9:

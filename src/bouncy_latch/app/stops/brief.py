@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import zip_longest
+
 from PySide6.QtCore import QRectF, QSignalBlocker, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
@@ -188,8 +190,12 @@ class BriefStop(QWidget):
             return
         self._follows.setText(solution.summary)
         # Where sizes can be found for a target, that needs the room of the second picture.
-        self._figures[1].setVisible(not registry.kind(solution.kind).tuned)
-        for figure, view in zip(self._figures, solution.shape.views, strict=False):
+        self._figures[1].setVisible(not registry.kind(solution.kind).tuned and len(solution.shape.views) > 1)
+        for figure, view in zip_longest(self._figures, solution.shape.views[:len(self._figures)]):
+            if view is None:
+                # What has one picture must not keep the second one of what was looked at before.
+                figure.show_section(None)
+                continue
             window = None
             if view.window:
                 y0, z0, y1, z1 = view.window

@@ -13,7 +13,8 @@ from bouncy_latch.app.theme import figure_font, text_font
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.learn import ladders, written
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.outcomes import FELT, OUTCOMES, VERDICTS
+from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.outcomes import FELT, VERDICTS
 from bouncy_latch.core.process.evidence import BY_HAND, FEATURES, UNITS, Reading, Result, reading
 from bouncy_latch.core.process.readings import Measured
 from bouncy_latch.core.project.folders import data_folder
@@ -97,15 +98,21 @@ class EvidencePanel(QWidget):
 
     def _on_ladder(self) -> None:
         """Offer the outcomes of the ladder that is chosen."""
-        fits = self.ladder.currentData()
-        self.outcome.clear()
-        self.outcome.addItems(list(FELT.names if fits else OUTCOMES))
-        self.outcome.setCurrentText(FELT.names[2] if fits else OUTCOMES[2])
+        names = FELT.names if self.ladder.currentData() else self._kind.outcomes.names
+        if [self.outcome.itemText(i) for i in range(self.outcome.count())] != list(names):
+            self.outcome.clear()
+            self.outcome.addItems(list(names))
+            self.outcome.setCurrentText(names[2])
+
+    @property
+    def _kind(self) -> Kind:
+        """The kind whose ladder's steps are written down: the selected one's, where it has a ladder."""
+        mechanism = self._session.mechanism
+        return registry.with_ladder(mechanism.kind if mechanism else None)
 
     def _add_step(self) -> None:
         """Write down what became of steps of a ladder, as its kind's piece is printed; several apart by spaces."""
-        mechanism = self._session.mechanism
-        kind = registry.with_ladder(mechanism.kind if mechanism else None)
+        kind = self._kind
         try:
             process, outcome = self._session.project.process, self.outcome.currentText()
             made = [ladders.fit_result(process, step, outcome) if self.ladder.currentData()
@@ -124,6 +131,7 @@ class EvidencePanel(QWidget):
 
     def show_evidence(self) -> None:
         """Show what is known now."""
+        self._on_ladder()
         known = self._session.experience
         words = [doubt.sentence for doubt in known.learnt.doubts[:2]]
         self.doubts.setText("\n".join(w[0].upper() + w[1:] + "." for w in words))

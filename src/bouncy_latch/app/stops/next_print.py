@@ -125,6 +125,12 @@ class NextPrint(QFrame):
         if key == self._planned_for or kind.ladder is None:
             return
         self._planned_for = key
+        # The ladder of another kind, or of another printer, is not offered under this one's name while this one is planned.
+        self.coupon = None
+        self.picture.show_bodies([])
+        self.steps.clear()
+        self._about.show_text(f"planning the ladder of a {kind.title.lower()}…")
+        self.export_button.setEnabled(False)
         belief, process = known.learnt.belief, known.believed
 
         def plan(_report: Any) -> tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]:

@@ -11,6 +11,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.mending import Measure, Reaches, current, mending
+from bouncy_latch.core.mechanisms import kept
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
 
@@ -113,7 +114,7 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
 
     What mends one check is tried on all: a change is offered where it mends the check and the design then does what it is
     for. Where no single one does, a second size is looked for. Not ``thorough``: of the likeliest sizes alone, singly, until
-    :data:`TRIED` designs were worked out.
+    :data:`TRIED` designs were asked for.
 
     Raises:
         Cancelled: when ``progress`` returned False.
@@ -123,12 +124,12 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     ordered, reaches = sorted(failing, key=lambda check: check.id == base.aim.check), Reaches()
     pool: list[Remedy] = []
     sizes = None if thorough else FEW
-    worked = getattr(design.kind.solve, "solved", 0)
-    for number, check in enumerate(ordered):
-        told(progress, 0.7 * number / len(ordered))
-        if not thorough and getattr(design.kind.solve, "solved", 0) - worked > TRIED:
-            break
-        pool += _singles(design, check, reaches, sizes=sizes)
+    with kept.counted() as asked:
+        for number, check in enumerate(ordered):
+            told(progress, 0.7 * number / len(ordered))
+            if not thorough and len(asked) > TRIED:
+                break
+            pool += _singles(design, check, reaches, sizes=sizes)
     found = {check.id: _offered(design, check, pool) for check in ordered}
     helpless = [check for check in ordered if not found[check.id]]
     if helpless and pool and thorough:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import copy
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 from bouncy_latch.core.errors import UserError
@@ -19,16 +21,29 @@ _drawn: OrderedDict[tuple[Any, Any, Any], None] = OrderedDict()
 _lock = threading.Lock()
 
 
-class Kept:
-    """A kind's ``solve`` with a memory; safe to call from several threads.
+_asked: ContextVar[set[tuple[Any, ...]] | None] = ContextVar("asked", default=None)
 
-    Attributes:
-        solved: how many designs were really worked out.
+
+@contextmanager
+def counted() -> Iterator[set[tuple[Any, ...]]]:
+    """Give the designs that this piece of work asks for inside, each once, whether they are remembered or worked out anew.
+
+    What a search is limited by must not depend on what others asked before.
     """
+    token = _asked.set(set())
+    try:
+        asked = _asked.get()
+        assert asked is not None, "just set"
+        yield asked
+    finally:
+        _asked.reset(token)
+
+
+class Kept:
+    """A kind's ``solve`` with a memory; safe to call from several threads."""
 
     def __init__(self, solve: Callable[[Any, Any], Any]) -> None:
         self._solve = solve
-        self.solved = 0
 
     def __call__(self, params: Any, process: Any) -> Any:
         """Return the solution of ``params`` on ``process``, or raise what it raised.
@@ -59,6 +74,8 @@ class Kept:
         """Return the solution or what was raised, from memory if it is known, and whether drawing it was tried."""
         checkpoint()
         key = (self._solve, params, process)
+        if (asked := _asked.get()) is not None:
+            asked.add(key)
         with _lock:
             known: tuple[Any, bool] | None = _known.get(key)
             if known is not None:
@@ -69,8 +86,6 @@ class Kept:
         except UserError as error:
             found = _bare(error)
         drawn = isinstance(found, UserError)
-        with _lock:
-            self.solved += 1
         if keep:
             self._keep(key, found, drawn)
         return found, drawn

@@ -41,5 +41,6 @@ class KnuckleHingeParams(LeafParams, BoxParams):
                                 help="45° chamfer along every bed edge, against the first layer's squash.")
     play_limit: float = number(0.3, label="play allowed", unit="mm", role="chosen", low=0.05, high=2, step=0.05,
                                help="How far knuckles may slide between each other, ± about the middle.")
-    wobble_limit: float = number(1.0, label="wobble allowed", unit="mm", role="chosen", low=0.05, high=10, step=0.05,
-                                 help="How far the free edge may wander sideways, ± about the middle.")
+    wobble_limit: float | None = number(None, label="wobble allowed", unit="mm", role="chosen", low=0.05, high=10, step=0.05,
+                                        help="How far the free edge may wander sideways, ± about the middle; left alone it "
+                                             "grows with the reach of the lid or leaf.")

@@ -25,6 +25,8 @@ from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import ASKED, BENT, MOVES, TURNS, Scale
 from bouncy_latch.core.process.profile import Process
 
+CERTAIN = 0.995
+"""Chance from which on nothing is said of what it is made of."""
 NINE_OF_TEN = 1.645
 """Standard deviations either side that nine prints of ten lie between."""
 BEYOND = 0.1
@@ -313,6 +315,15 @@ def _refuse_contradictions(s: Spring) -> None:
                          f"{most} the {least} is {value * ratios[most]:.3g}, not {asked:g}", field="travel", value=asked)
 
 
+def _works_by(s: Spring) -> str:
+    """What the chance that it works is made of, the least part first."""
+    parts = [(s.whole, f"its bar prints {s.thinnest:.2f} mm thick or more in"), (s.parts, "its bars come off the bed apart in"),
+             (s.survives, "its strain is borne in"),
+             *([(s.as_asked, f"{' and '.join(s.off)} come out as asked in")] if s.off else [])]
+    worst = sorted(part for part in parts if part[0] < CERTAIN) or [min(parts)]
+    return ", ".join(f"{words} {100 * share:.0f} % of prints" for share, words in worst)
+
+
 def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
     """Return the verdicts on a spring; ``mends``: what could mend strain, load and gaps, by those words."""
     m, growth, name, unit = s.process.plastic, s.process.growth, s.load.name, s.load.unit
@@ -320,9 +331,7 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
     lean = s.gap - 2 * (growth.mean + 2 * growth.sd)
     found = [
         Check("springs", "Springs and lasts", 100 * s.chance, 90, "%", stop=50, mend=mends["strain"] + mends["gap"],
-              printer=True, topic="shape", why=f"lasts {100 * s.survives:.0f} %"
-              + (f", {' and '.join(s.off)} as asked {100 * s.as_asked:.0f} %" if s.off else "")
-              + (f", comes off as one bar {100 * s.parts:.0f} %" if s.parts < 1 else ""),
+              printer=True, topic="shape", why=_works_by(s),
               basis="nine of ten prints (common practice, no source)"),
         Check("strain", "Strain", 100 * s.strain, 100 * s.permissible, "%", least=False, stop=m.strain_break,
               mend=mends["strain"], printer=True, topic="shape",
