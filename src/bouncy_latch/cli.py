@@ -28,6 +28,7 @@ from bouncy_latch.cli_shared import (
     process_named,
     request_of,
     say,
+    solved,
     values_of,
 )
 from bouncy_latch.core import files
@@ -76,8 +77,10 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
     from bouncy_latch.cli_report import report
     from bouncy_latch.core.judge.verdicts import outlook, prove
 
+    named = frozenset(values_of(set_))
+
     def worked_out(request: Design) -> dict[str, Any]:
-        solution = request.solve()
+        solution = solved(request, named)
         return report(solution, outlook(request, solution), None if quick else prove(request, solution, traced=False))
 
     if brief:
@@ -89,7 +92,7 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
             designs = [(what, request_of(what, set_, process, policy))]
         texts = []
         for name, request in designs:
-            solution = request.solve()
+            solution = solved(request, named)
             proof = None if quick else prove(request, solution, traced=False)
             texts.append(in_brief(name, request, solution, outlook(request, solution), proof))
         sys.stdout.write("\n".join(texts))
@@ -163,11 +166,11 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         jobs = [(request_of(what, set_, process, policy), what, (), None)]
     written: list[str] = []
     built_in: list[str] = []
-    solved = []
+    made = []
     for request, name, stops, item in jobs:
         if test_piece:
             request, name, stops, item = request.piece(), f"{name}-test", (), None
-        solution = request.solve()
+        solution = solved(request, frozenset(values_of(set_)))
         if tools:
             asked = [f for f in formats if f in delivery.TOOL_FORMATS] or formats
             written += [str(path) for path in delivery.export_tools(solution, name, out, asked)]
@@ -176,8 +179,8 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         if item is not None and without and without >= set(solution.bodies):
             built_in.append(item.id)
         else:
-            solved.append((request, solution, name, stops, without))
-    for request, solution, name, stops, without in solved:
+            made.append((request, solution, name, stops, without))
+    for request, solution, name, stops, without in made:
         written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops,
                                                           without=without)]
     say({"files": written, **({"built_in": built_in} if built_in else {})})

@@ -29,12 +29,15 @@ def in_brief(name: str, request: Design, solution: Solution, view: Outlook, proo
     if len(failing) > WORST:
         lines.append(f"  and {len(failing) - WORST} more; solve without --brief lists them")
     changes = [remedy for check in failing for remedy in offered(view, proof, check.id)]
+    advised = request.kind.recommend
     if changes:
-        best = max(changes, key=lambda remedy: (-len(remedy.left), remedy.chance or 0.0))
+        best = max(changes, key=lambda remedy: (-len(remedy.left), advised not in remedy.values, remedy.chance or 0.0))
         lines.append(f"best change: {best.text}")
+        if set(best.values) == {advised} and view.recommended is not None:
+            lines[-1] = f"least change: {best.text}"
     if view.recommended is not None:
-        facts = type(solution.params).facts()[request.kind.recommend]
-        lines.append(f"recommended {facts.label}: {view.recommended:g} {facts.unit}".rstrip())
+        facts = type(solution.params).facts()[advised]
+        lines.append(f"recommended {facts.label}, where it serves best: {view.recommended:g} {facts.unit}".rstrip())
     if note := example_note(request.process):
         lines.append(note["note"])
     return "\n".join(lines[:10]) + "\n"

@@ -12,13 +12,14 @@ from pydantic import ValidationError
 
 from bouncy_latch.core import fields, files, plainjson
 from bouncy_latch.core.checks import ENDLESS
-from bouncy_latch.core.errors import ParamError, ReadError, shortly
+from bouncy_latch.core.errors import ParamError, ReadError, SolveError, shortly
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process
 
 if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
+    from bouncy_latch.core.mechanisms.contract import Solution
     from bouncy_latch.core.process.printers import Printers
     from bouncy_latch.core.project.document import Mechanism, Project
     from bouncy_latch.core.standards.drawer import Drawer
@@ -123,6 +124,19 @@ def request_of(kind_id: str, pairs: list[str] | None, process: str, policy: str)
     if "hardware" in values:
         values = {**kind.taking(own_hardware().named(values.pop("hardware"))), **values}
     return Design(kind, fields.parse(kind.params, values), believed, policy_named(policy))
+
+
+def solved(request: Design, fixed: frozenset[str] = frozenset()) -> Solution:
+    """Return the solution of a request; a refusal names the nearest design that can be made, ``fixed`` sizes as they are."""
+    from bouncy_latch.core.judge import nearest
+
+    try:
+        return request.solve()
+    except SolveError as error:
+        sentence = nearest.sentence(request, error, fixed)
+        if sentence == error.sentence and fixed:
+            sentence = nearest.sentence(request, error)
+        raise SolveError(sentence, field=error.field, value=error.value, limit=error.limit) from None
 
 
 def example_note(process: Process) -> dict[str, str]:

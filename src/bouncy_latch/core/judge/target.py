@@ -10,9 +10,10 @@ import numpy as np
 
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import Cancelled, ParamError, UserError
+from bouncy_latch.core.errors import Cancelled, ParamError, SolveError, UserError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.judge.nearest import likeliest
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.numbers import Array, evenly_spread
 from bouncy_latch.core.process import materials
@@ -292,6 +293,11 @@ def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progres
     """
     if not design.kind.tuned:
         raise ParamError(f"a {design.kind.title.lower()} is not designed to a target", field="target")
+    try:
+        design.solve()
+    except SolveError as error:
+        # What is asked may leave no room at the usual sizes: the search starts from the nearest that can be made.
+        design = likeliest(design, error, fixed) or design
     found, solution, solved = _search(design, fixed, TRIES, progress)
     return _proposal(found, solution, "", solved)
 

@@ -40,10 +40,15 @@ def counted() -> Iterator[set[tuple[Any, ...]]]:
 
 
 class Kept:
-    """A kind's ``solve`` with a memory; safe to call from several threads."""
+    """A kind's ``solve`` with a memory; safe to call from several threads.
+
+    Attributes:
+        solved: how many designs were really worked out, by all that asked.
+    """
 
     def __init__(self, solve: Callable[[Any, Any], Any]) -> None:
         self._solve = solve
+        self.solved = 0
 
     def __call__(self, params: Any, process: Any) -> Any:
         """Return the solution of ``params`` on ``process``, or raise what it raised.
@@ -86,6 +91,8 @@ class Kept:
         except UserError as error:
             found = _bare(error)
         drawn = isinstance(found, UserError)
+        with _lock:
+            self.solved += 1
         if keep:
             self._keep(key, found, drawn)
         return found, drawn

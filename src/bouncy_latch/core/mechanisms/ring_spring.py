@@ -126,6 +126,6 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     variant="action",
-    tuned=("thickness", "width", "row_length", "outer_radius", "rows"),
+    tuned=("thickness", "width", "row_length", "outer_radius", "rows", "arms", "wall"),
     trade=("rate", "strain"),
 )

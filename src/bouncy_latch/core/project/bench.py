@@ -13,9 +13,9 @@ from typing import Any
 from bouncy_latch.core import fields
 from bouncy_latch.core.checks import STOP, worst
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import ParamError, UserError
+from bouncy_latch.core.errors import ParamError, SolveError, UserError
 from bouncy_latch.core.hosting import Guest
-from bouncy_latch.core.judge import rulers
+from bouncy_latch.core.judge import nearest, rulers
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
@@ -179,7 +179,13 @@ class Bench:
                                                "measured": {**kept, **(measured or {})}})
         # Solving first means that an impossible design never enters the document; it is not solved again for it.
         design = self.design_of(changed)
-        self._ready = (design, design.solve())
+        try:
+            self._ready = (design, design.solve())
+        except SolveError as error:
+            if merge_key is not None:
+                raise  # a drag asks again with its next step
+            raise SolveError(nearest.sentence(design, error, frozenset(values)), field=error.field, value=error.value,
+                             limit=error.limit) from None
         self.edit(self.project.with_mechanism(changed), label, merge_key)
         return bool(mechanism.setup.shelves)
 

@@ -74,7 +74,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     box = p.host == BOX
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50,
-              mend=("bed_chamfer", "gap") if plan.cure else ("gap",), printer=True,
+              mend=("bed_chamfer", "gap", "fold_gap") if plan.cure else ("gap", "fold_gap"), printer=True,
               posed=True, why=f"most likely {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
                   f"a hand gives {plan.strength.hand:.0f}" + (f"; {plan.cure}" if plan.cure else ""),
               topic="fit", basis="19 of 20: what a first print should reach (common practice, no source)"),

@@ -58,7 +58,9 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
                            why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down",
                            topic="print", basis="the strength along the layers, of the material"))
     found += [
-        Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50, mend=(*holds, *bends), printer=True,
+        Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50,
+              mend=_mends(snap, bends, holds, pushes, seats),
+              printer=True,
               why=f"in by hand {100 * odds.goes_in:.0f} %, holds {100 * odds.holds:.0f} %, bears the bending "
                   f"{100 * odds.survives:.0f} %; stiffness ± {100 * snap.spread.stiffness:.0f} %, friction {m.friction:.2f} ± "
                   f"{m.friction_sd:.2f}",
@@ -124,6 +126,13 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     return tuple(found)
 
 
+def _mends(snap: Snap, bends: tuple[str, ...], holds: tuple[str, ...], pushes: tuple[str, ...],
+           seats: tuple[str, ...]) -> tuple[str, ...]:
+    """Return what could mend the chance that it works: of what it most often fails by first."""
+    parts = sorted([(snap.odds.goes_in, 2, pushes), (snap.odds.holds, 0, holds), (snap.odds.survives, 1, bends)])
+    return tuple(dict.fromkeys([name for *_, names in parts for name in names] + list(seats)))
+
+
 def _clearance(snap: Snap) -> Check:
     growth, drawn = snap.process.growth.mean, snap.params.clearance
     return Check("clearance", "Clearance left after printing", drawn - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
@@ -163,7 +172,7 @@ def _release(snap: Snap) -> list[Check]:
         return []
     lock = math.degrees(beams.locking_angle(snap.material.friction))
     steepest, locks = math.degrees(snap.way.steepest_return), snap.odds.locks
-    mend, friction = _there(snap, "return_angle"), f"{snap.material.friction:.2f} ± {snap.material.friction_sd:.2f}"
+    mend, friction = _there(snap, "return_angle", "seat_gap"), f"{snap.material.friction:.2f} ± {snap.material.friction_sd:.2f}"
     if snap.params.release == PERMANENT:
         return [Check("release", "Stays for ever", steepest, lock + MARGIN, "°", stop=lock, mend=mend,
                       why=f"return face as it stands when bent; it locks from {lock:.0f}° on, in {100 * locks:.0f} % of prints "
