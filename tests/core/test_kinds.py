@@ -13,7 +13,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bouncy_latch.core import fields
-from bouncy_latch.core.checks import FIT, OK, SHAPE, TOPICS, Check
+from bouncy_latch.core.checks import FIT, OK, SHAPE, STOP, TOPICS, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.formats import meshes
@@ -142,6 +142,13 @@ def test_each_remedy_really_mends_its_check(kind, data):
         for remedy in found:
             after = kind.solve(params.changed(**remedy.values), HERON)
             mended = next((check for check in after.checks if check.id == check_id), remedy.mended)
+            assert all(change.near for change in remedy.changes), "the part stays much as it is"
+            before = {check.id: check.verdict for check in solution.checks}
+            assert not [check.id for check in after.checks if check.verdict == STOP != before.get(check.id)], "adds a stop"
+            if remedy.most:
+                assert after.aim.chance > solution.aim.chance
+                assert "the most there is" in remedy.text
+                continue
             assert mended.verdict == OK, remedy.text
             assert mended.margin == pytest.approx(remedy.margin)
             assert mended.margin > solution.check(check_id).margin

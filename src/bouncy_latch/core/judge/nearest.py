@@ -41,7 +41,9 @@ def nearest(design: Design, error: SolveError, fixed: frozenset[str] = frozenset
 
 def likeliest(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> Design | None:
     """Return of the nearest designs that can be made the one that is likeliest to work; as :func:`nearest`."""
-    return max(islice(near(design, error, fixed), LOOKED_AT), key=lambda made: made.figures().aim.chance, default=None)
+    # Of two that are as likely, to a hundredth, the one with the least change.
+    looked_at = islice(near(design, error, fixed), LOOKED_AT)
+    return max(looked_at, key=lambda made: round(made.figures().aim.chance, 2), default=None)
 
 
 def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> Iterator[Design]:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
-from bouncy_latch.core.checks import OK, SEVERITY, Check
+from bouncy_latch.core.checks import OK, SEVERITY, STOP, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.frozen import frozen
@@ -27,6 +27,14 @@ _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
 
+SMALL = {"mm": 3.0, "°": 90.0, "": 4.0}
+"""By how much a small size may grow to mend something, by its unit; larger ones may double."""
+EVEN = 0.5
+"""Chance below which a change is no advice, whatever it betters."""
+SHARES, WORTH = (0.6, 0.7, 0.8, 0.9, 0.95, 1.05, 1.1, 1.2, 1.3, 1.5, 1.75, 2.0), 0.02
+"""Parts of a size at which the best there is is looked for, and by how much it must be likelier to be offered."""
+
+
 @frozen
 class Change:
     """A size given another value, or another choice made."""
@@ -43,6 +51,15 @@ class Change:
         if isinstance(self.before, str) or isinstance(self.value, str):
             return 1.0
         return abs(self.value - self.before) / max(abs(self.before), abs(self.value))
+
+    @property
+    def near(self) -> bool:
+        """Whether the part stays much as it is: no size more than doubled, but small ones by a few steps."""
+        if isinstance(self.before, str) or isinstance(self.value, str):
+            return True
+        if self.before == 0 and not self.unit:
+            return True  # from none to some
+        return self.value - self.before <= max(abs(self.before), SMALL.get(self.unit, 0.0))
 
     @property
     def text(self) -> str:
@@ -63,7 +80,8 @@ class Remedy:
         costs: labels of other checks that become worse than they are now.
         left: labels of the checks that still ask to be looked at.
         chance, aim: the chance that the design does what it is for with the change made, and the word for it.
-        does: whether that is enough. own: whether the mended check is that chance itself.
+        does: whether that is enough, the part stays much as it is and nothing is stopped for it that was not before.
+        own: whether the mended check is that chance itself. most: whether it does not mend it, but nothing does better.
     """
 
     changes: tuple[Change, ...]
@@ -74,6 +92,7 @@ class Remedy:
     aim: str
     does: bool
     own: bool
+    most: bool = False
 
     @property
     def values(self) -> dict[str, float | str]:
@@ -96,6 +115,8 @@ class Remedy:
         text = f"{' and '.join(change.text for change in self.changes)} → {self.mended.figures[0]} {self.mended.unit}"
         if not self.own:
             text += f", {self.aim} {100 * self.chance:.0f} %"
+        if self.most:
+            text += ", the most there is"
         if self.costs:
             text += f"; worsens {', '.join(c.lower() for c in self.costs)}"
         return text
@@ -135,7 +156,31 @@ def all_remedies(design: Design, failing: Iterable[Check], progress: Progress = 
     if helpless and pool and thorough:
         pairs = _pairs(design, pool, share(progress, 0.7, 1.0))
         found |= {check.id: _offered(design, check, pairs) for check in helpless}
+    aim = base.aim.check
+    if thorough and found.get(aim) == []:
+        found[aim] = _the_most(design, base.check(aim))
     return found
+
+
+def _the_most(design: Design, check: Check) -> list[Remedy]:
+    """Return the change of one size that makes the design likeliest to do what it is for, where none makes it likely enough."""
+    base, facts = design.solve(), design.params.active()
+    tried = []
+    for name in dict.fromkeys((design.kind.recommend, *check.mend[:1])):
+        each, now = facts.get(name), None if name not in facts else current(design.params, base, facts[name])
+        if each is None or each.choices or now is None:
+            continue
+        for part in SHARES:
+            value = each.rounded(min(max(now * part if now else each.step * part, each.low), each.high))
+            try:
+                tried.append(_tried(design, check, (Change(name, each.label, each.unit, now, value),)))
+            except UserError:
+                continue
+    old = {c.id: c.verdict for c in base.checks}
+    sound = [remedy for remedy in tried if remedy.chance > max(base.aim.chance + WORTH, EVEN) and all(c.near for c in remedy.changes)
+             and not any(c.verdict == STOP and old.get(c.id) != STOP and c.id != check.id
+                         for c in design.changed(**remedy.values).solve().checks)]
+    return [replace(remedy, most=True) for remedy in sorted(sound, key=lambda remedy: -remedy.chance)[:1]]
 
 
 def measured_remedies(design: Design, check: Check, measure: Measure) -> list[Remedy]:
@@ -170,7 +215,8 @@ def _singles(design: Design, check: Check, reaches: Reaches, scan: int = _SCAN, 
             start = current(design.params, base, facts)
             assert start is not None, "only known sizes are moved"
             change = Change(name, facts.label, facts.unit, start, value)
-            found.append(_tried(design, check, (change,)))
+            if change.near:
+                found.append(_tried(design, check, (change,)))
     return found + _choices(design, check)
 
 
@@ -236,7 +282,9 @@ def _judged(base: Solution, solution: Solution, changes: tuple[Change, ...], che
     costs = tuple(c.label for c in others if c.id in old and SEVERITY[c.verdict] > SEVERITY[old[c.id].verdict])
     left = tuple(c.label for c in (mended, *others) if c.verdict != OK)
     aim = solution.aim
-    does = mended.verdict == OK and all(c.verdict == OK for c in others if c.id == aim.check)
+    stops = any(c.verdict == STOP and (c.id not in old or old[c.id].verdict != STOP) for c in others)
+    does = (mended.verdict == OK and all(c.verdict == OK for c in others if c.id == aim.check) and not stops
+            and all(change.near for change in changes))
     return Remedy(changes, mended, costs, left, aim.chance, aim.short, does, check.id == aim.check)
 
 
