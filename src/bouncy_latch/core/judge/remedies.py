@@ -27,7 +27,7 @@ _SCAN, _SCAN_PAIRS, _SCAN_SLOW = 9, 6, 5
 """Steps over a size's range; fewer for the second of a pair, and where each has to be measured on the solid."""
 
 
-SMALL = {"mm": 3.0, "°": 90.0, "": 4.0}
+SMALL = {"mm": 3.0, "°": 90.0, "": 12.0}
 """By how much a small size may grow to mend something, by its unit; larger ones may double."""
 EVEN = 0.5
 """Chance below which a change is no advice, whatever it betters."""
@@ -57,8 +57,6 @@ class Change:
         """Whether the part stays much as it is: no size more than doubled, but small ones by a few steps."""
         if isinstance(self.before, str) or isinstance(self.value, str):
             return True
-        if self.before == 0 and not self.unit:
-            return True  # from none to some
         return self.value - self.before <= max(abs(self.before), SMALL.get(self.unit, 0.0))
 
     @property
