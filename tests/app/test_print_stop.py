@@ -9,6 +9,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
 
 from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
@@ -285,3 +286,18 @@ def test_the_pause_for_a_nut_is_shown_and_goes_into_a_sliced_file(bench, tmp_pat
     assert session.mechanism.stops == ()
     window.pausing.begin(tmp_path / "none.gcode")
     bench.qtbot.waitUntil(lambda: "none.gcode cannot be" in window.notice.text(), timeout=PATIENCE)
+
+
+def test_what_g91_means_for_the_extruder_is_asked_where_a_pause_depends_on_it(bench, tmp_path):
+    bench.session.select("nut-pocket-2")
+    sliced, window = tmp_path / "grip.gcode", bench.window
+    sliced.write_text("M83\nG90\n" + "".join(f"G1 Z{0.2 * i:.2f} F600\nG1 X{i} Y9 E1 F1800\n" for i in range(1, 60)))
+    window.pausing.begin(sliced)
+    bench.qtbot.waitUntil(lambda: "the extruder counts differently" in window.notice.text(), timeout=PATIENCE)
+    answers = [each for each in window.findChildren(QPushButton) if each.isVisible() and "M82 and M83" in each.text()]
+    answers[0].click()
+    bench.qtbot.waitUntil(lambda: not window.pausing.plan_lane.busy and "It stops" in window.notice.text(), timeout=PATIENCE)
+    window.pausing.write()
+    bench.qtbot.waitUntil(lambda: "written" in window.notice.text(), timeout=PATIENCE)
+    (stop,) = gcode_check.check_file(tmp_path / "grip-paused.gcode", sliced, extruder="own").stops
+    assert stop.restored
