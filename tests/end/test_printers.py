@@ -72,6 +72,7 @@ def test_own_printers_are_kept_and_named_wherever_a_process_is_asked_for(bouncy,
 ])
 def test_what_is_wrong_changes_nothing(bouncy, words, sentence):  # noqa: F811
     before = told(bouncy("printers", "add", "Tern", "--bed", "200x200x200"))
+    assert before.pop("next")
     code, out, err = bouncy("printers", *words)
     assert (code, out) == (2, "")
     assert sentence in err

@@ -50,6 +50,8 @@ def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = un
         Cancelled: when ``progress`` (told the share of the time used) returned False.
     """
     reader = _borrow()
+    # A reader that waits may have begun in another folder.
+    args = tuple(arg.absolute() if isinstance(arg, Path) else arg for arg in args)
     try:
         reply = reader.ask((work.__module__, work.__qualname__, args), name, progress)
     except BaseException:

@@ -10,7 +10,7 @@ from bouncy_latch.core.flex.contact import Point
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, from_corners, polygon
 
-ARCS = 16
+ARCS = 20
 
 
 def eased(points: Sequence[Point], radius: float, corners: Sequence[int]) -> tuple[Point, ...]:
