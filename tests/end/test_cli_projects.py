@@ -53,7 +53,7 @@ def test_in_brief_it_is_ten_lines_with_verdict_chance_and_the_best_change(bouncy
     assert "example printer" in lines[-1]
     if "gap=0.15" in what:
         assert lines[0].startswith("knuckle-hinge: stop")
-        assert any("at least 95 %" in line for line in lines)
+        assert any("(needs 95 %)" in line for line in lines)
         assert any(line.startswith("least change: gap") for line in lines)
         assert any(line.startswith("recommended gap") for line in lines)
 

@@ -31,7 +31,7 @@ SMALL = {"mm": 3.0, "°": 90.0, "": 12.0}
 """By how much a small size may grow to mend something, by its unit; larger ones may double."""
 EVEN = 0.5
 """Chance below which a change is no advice, whatever it betters."""
-SHARES, WORTH = (0.6, 0.7, 0.8, 0.9, 0.95, 1.05, 1.1, 1.2, 1.3, 1.5, 1.75, 2.0), 0.02
+SHARES, WORTH = (0.7, 0.8, 0.9, 0.95, 1.05, 1.15, 1.3, 1.6), 0.02
 """Parts of a size at which the best there is is looked for, and by how much it must be likelier to be offered."""
 
 
@@ -175,7 +175,8 @@ def _the_most(design: Design, check: Check) -> list[Remedy]:
             except UserError:
                 continue
     old = {c.id: c.verdict for c in base.checks}
-    sound = [remedy for remedy in tried if remedy.chance > max(base.aim.chance + WORTH, EVEN) and all(c.near for c in remedy.changes)
+    likely = [remedy for remedy in tried if remedy.chance > max(base.aim.chance + WORTH, EVEN)]
+    sound = [remedy for remedy in likely if all(change.near for change in remedy.changes)
              and not any(c.verdict == STOP and old.get(c.id) != STOP and c.id != check.id
                          for c in design.changed(**remedy.values).solve().checks)]
     return [replace(remedy, most=True) for remedy in sorted(sound, key=lambda remedy: -remedy.chance)[:1]]
