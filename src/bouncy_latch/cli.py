@@ -210,7 +210,11 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
             unit: Annotated[str, typer.Option("--unit", help="Of the files: mm, cm, m or inch.")] = "mm",
             seen: Annotated[list[str] | None, typer.Option("--seen", help="A side that shows; may be repeated.")] = None,
             bends: Annotated[str, typer.Option("--bends", help="With --poses: what flexes is stretched along this.")] = "",
-            poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False) -> None:
+            poses: Annotated[bool, typer.Option("--poses", help="Also compare the ways up.")] = False,
+            shelves: Annotated[bool, typer.Option("--shelves", help="Put a sacrificial shelf, to be broken away, under what "
+                                                                    "hangs; with --out.")] = False,
+            out: Annotated[Path | None, typer.Option("--out", help="Folder for the bodies with their shelves, as 3MF.")] = None,
+            ) -> None:
     """Predict the print of any bodies, as they stand: what welds, what droops, floats or vanishes, which way up is best."""
     from bouncy_latch.cli_report import print_report
     from bouncy_latch.core.formats import foreign
@@ -227,14 +231,35 @@ def predict(meshes: Annotated[list[Path], typer.Argument(metavar="MESH...")],
     freedom = loose.freedom_from("turn" if axis else "slide", axis or slide, found.bodies) if axis or slide else None
     along = (loose.freedom_from("bends", bends, found.bodies).direction,) if bends else ()
     job = loose.job_of(found.bodies, judged, freedom, PrintSetup(seen=tuple(seen or ())), along)
-    said = print_report(printing.judge(job))
-    said["notes"] = list(found.notes)
+    if shelves != (out is not None):
+        raise ParamError("--shelves goes with --out, the folder the bodies and their shelves are written to", field="out")
+    printed, notes = printing.judge(job), list(found.notes)
+    written: list[str] = []
+    if out is not None:
+        job = printing.shelved(job, printed)
+        if job.setup.shelves:
+            printed = printing.judge(job)
+            written = [str(_with_shelves(out, printed))]
+        notes.append(f"sacrificial shelves put in: {len(job.setup.shelves)}; break each away once it is printed")
+    said = print_report(printed)
+    said["notes"] = notes
+    if out is not None:
+        said["files"] = written
     if poses:
         said["poses"] = [{"name": s.pose.name, "points": round(s.points, 1), "by_hand": figure(s.by_hand),
                           "unsupported": round(s.unsupported, 1), "height": figure(s.height), "minutes": round(s.minutes),
                           "reasons": list(s.reasons), "turn": [round(v, 6) for v in s.pose.turn]}
                          for s in printing.poses(job)]
     say(said)
+
+
+def _with_shelves(folder: Path, printed: Any) -> Path:
+    from bouncy_latch.core.formats import meshes
+
+    path = folder / "with-shelves.3mf"
+    files.folder(folder)
+    files.write(path, meshes.to_3mf(dict(printed.laid), "with sacrificial shelves"))
+    return path
 
 
 @app.command()

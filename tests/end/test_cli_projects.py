@@ -7,8 +7,10 @@ import json
 import pytest
 import trimesh
 
+from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.project import store
 from tests.end.test_cli import bouncy  # noqa: F401 - a fixture
+from tests.parts import block
 
 
 def told(answer):
@@ -88,3 +90,17 @@ def test_tools_are_closed_solids_for_a_part_of_ones_own(bouncy, tmp_path, kind, 
             assert read.volume > 1
     code, _, err = bouncy("export", kind, "--out", tmp_path, "--tools", "--format", "3mf")
     assert (code, "tools are written as stl and step" in err) == (2, True)
+
+
+def test_a_shelf_is_put_under_what_hangs_and_only_there(bouncy, tmp_path):  # noqa: F811
+    file, out = tmp_path / "ledge.stl", tmp_path / "out"
+    file.write_bytes(meshes.to_stl(block(8, 8, 20) + block(30, 8, 3, (0, 0, 12)), "ledge"))
+    before = told(bouncy("predict", file))
+    assert any(check["id"] == "ledge" for check in before["checks"])
+    after = told(bouncy("predict", file, "--shelves", "--out", out))
+    assert not any(check["id"] == "ledge" for check in after["checks"])
+    assert [name for name, _ in meshes.names_in_3mf((out / "with-shelves.3mf").read_bytes())] != ["ledge"]
+    file.write_bytes(meshes.to_stl(block(8, 8, 20), "plain"))
+    assert told(bouncy("predict", file, "--shelves", "--out", out))["files"] == []
+    code, _, err = bouncy("predict", file, "--shelves")
+    assert (code, "--shelves goes with --out" in err) == (2, True)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import field, replace
 from typing import Any
 
 import numpy as np
 
-from bouncy_latch.core.checks import Check
+from bouncy_latch.core.checks import OK, Check
+from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.freedom import APART, Freedom
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import setup as setups
@@ -20,7 +22,7 @@ from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.layers.loadpath import Load, strength_of
 from bouncy_latch.core.layers.poses import AS_IS, Pose, Standing, candidates, compare, laid_down
 from bouncy_latch.core.layers.predict import Prediction, Spot, predict, spots
-from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup
+from bouncy_latch.core.layers.setup import CARRIED, DESIGNED, PrintSetup, shelf_under
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh, sound, tree
@@ -96,6 +98,17 @@ class Printed:
     def drawn(self, point: Vector) -> Vector:
         """Return a point of the bed in the drawn pose."""
         return tree.moved_point(tree.invert(self.matrix), point)
+
+
+def shelved(job: Job, printed: Printed) -> Job:
+    """Return a job with a sacrificial shelf under everything a judgement of it says hangs, where there is room for one."""
+    slices = dict(zip(printed.prediction.names, printed.prediction.drawn, strict=True))
+    shelves = list(job.setup.shelves)
+    for finding in printed.prediction.findings:
+        if finding.id in CARRIED and finding.verdict != OK:
+            with suppress(SolveError):
+                shelves.append(shelf_under(finding, slices, job.process))
+    return replace(job, setup=job.setup.model_copy(update={"shelves": tuple(dict.fromkeys(shelves))}))
 
 
 def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Printed:
