@@ -388,3 +388,13 @@ def test_anyones_printer_is_less_sure():
 def test_a_section_too_thin_to_print_is_refused():
     with pytest.raises(SolveError, match="thinner than one printed line"):
         section(0.4, 6, Fill(2, 0.45, 0.15, 0.8))
+
+
+def test_cured_resin_is_solid_whatever_the_walls():
+    cured = of("resin")
+    thin, thick = (solved("hook", cured, loops=loops, infill=infill) for loops, infill in ((1, 5), (6, 80)))
+    assert thin.value("stiffness") == pytest.approx(thick.value("stiffness"), rel=2e-3)
+    assert thin.value("stiffness") > solved("hook", cured.model_copy(update={"material": "PLA"}), loops=1, infill=5).value(
+        "stiffness") * cured.plastic.modulus / HERON.plastic.modulus
+    assert {"Wall lines", "Infill"}.isdisjoint(name for name, _ in thin.notes)
+    assert "cure it fully" in dict(thin.notes)["Solid"]

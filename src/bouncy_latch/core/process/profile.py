@@ -149,6 +149,16 @@ class Process(BaseModel):
         return materials.material(self.material, values)
 
     @property
+    def cured(self) -> bool:
+        """Whether it is cured resin, which has no wall lines and no infill: it is solid."""
+        return "resin" in self.material.lower()
+
+    @property
+    def filled(self) -> float:
+        """Part of a part's inside that is plastic, 0 to 1."""
+        return 1.0 if self.cured else self.infill / 100
+
+    @property
     def title(self) -> str:
         """Short name for chips and reports."""
         return f"{self.printer} {self.nozzle:g} · {self.material} {self.colour} · {self.layer_height:.2f}"

@@ -138,7 +138,7 @@ class Plan:
         """How it is filled."""
         process = self.process
         loops = self.p.loops if self.p.loops is not None else process.loops
-        return Fill(loops, process.line_width, process.infill / 100, process.solid_layers * process.layer_height, ALONG)
+        return Fill(loops, process.line_width, process.filled, process.solid_layers * process.layer_height, ALONG)
 
     # -- what it does ------------------------------------------------------------------------------------------------
 

@@ -40,9 +40,9 @@ class SnapParams(Params):
     def fill(self, process: Process) -> Fill:
         """Return how an arm of this part is filled on ``process``."""
         loops = self.loops if self.loops is not None else process.loops
-        infill = self.infill if self.infill is not None else process.infill
+        filled = self.infill / 100 if self.infill is not None and not process.cured else process.filled
         lay = ALONG if self.layers == "along" else UPRIGHT
-        return Fill(loops, process.line_width, infill / 100, process.solid_layers * process.layer_height, lay)
+        return Fill(loops, process.line_width, filled, process.solid_layers * process.layer_height, lay)
 
 
 def questions(*own: Question) -> tuple[Question, ...]:

@@ -261,10 +261,12 @@ def notes(snap: Snap) -> tuple[tuple[str, str], ...]:
     """Return the slicer settings that act as dimensions of this snap."""
     p = snap.params
     fill = p.fill(snap.process)
-    pairs = [("Wall lines", f"{fill.loops}"), ("Infill", f"{100 * fill.infill:.0f} %"),
-             ("Solid layers", f"{snap.process.solid_layers} at the bottom and at the top"), ("Print", p.order),
-             ("Layer height", f"{snap.process.layer_height:g} mm"), ("Line width", f"{snap.process.line_width:g} mm"),
-             ("Material", snap.material.name)]
+    solid = [("Solid", "cured resin has no wall lines and no infill; cure it fully before it bends")]
+    walls = solid if snap.process.cured else [
+        ("Wall lines", f"{fill.loops}"), ("Infill", f"{100 * fill.infill:.0f} %"),
+        ("Solid layers", f"{snap.process.solid_layers} at the bottom and at the top")]
+    pairs = [*walls, ("Print", p.order), ("Layer height", f"{snap.process.layer_height:g} mm"),
+             ("Line width", f"{snap.process.line_width:g} mm"), ("Material", snap.material.name)]
     if not snap.across:
         pairs.append(("Lay", "as exported: what bends lies in the layers"))
     return tuple(pairs)

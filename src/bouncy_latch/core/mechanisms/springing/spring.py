@@ -261,7 +261,7 @@ def room_for(process: Process) -> float:
 
 def fill_of(process: Process, loops: int | None) -> Fill:
     """Return how a spring is filled."""
-    return Fill(process.loops if loops is None else loops, process.line_width, process.infill / 100,
+    return Fill(process.loops if loops is None else loops, process.line_width, process.filled,
                 process.solid_layers * process.layer_height)
 
 
