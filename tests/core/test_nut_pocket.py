@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 import zipfile
 
 import numpy as np
@@ -19,7 +20,7 @@ from bouncy_latch.core.mechanisms.captive.plan import spin
 from bouncy_latch.core.process import population
 from bouncy_latch.core.project.delivery import export
 from bouncy_latch.core.solids import mesh
-from bouncy_latch.core.standards import tables
+from bouncy_latch.core.standards import lengths, tables
 
 KIND = registry.kind("nut-pocket")
 HERON, GANNET = population.built_in()
@@ -180,3 +181,19 @@ def test_the_ears_of_a_clamp_take_pressed_nuts(form):
                         ({"screws": 4, "width": 20}, "do not fit one behind the other")):
         with pytest.raises(SolveError, match=says):
             kind.solve(params.changed(**wrong), HERON)
+
+
+@pytest.mark.parametrize(("diameter", "needed", "at_least", "at_most"), [
+    (3, 7.2, 8, 6), (5, 8.0, 8, 8), (8, 3.0, 12, 12), (4, 90.0, 40, 40), (6, 13.9, 16, 12), (2.2, 9.0, 10, 8)])
+def test_screws_have_lengths_that_are_sold(diameter, needed, at_least, at_most):
+    """ISO 4762, lengths and their ranges from memory: an M3 is listed from 5 to 30 mm, an M8 from 12 to 80, none of 14."""
+    assert (lengths.at_least(diameter, needed), lengths.at_most(diameter, needed)) == (at_least, at_most)
+    assert 14 not in lengths.LENGTHS
+
+
+@pytest.mark.parametrize("kind", ["nut-pocket", "screw-boss", "tube-clamp"])
+def test_every_screw_that_is_to_be_bought_is_one_that_is_sold(kind):
+    found = registry.kind(kind)
+    item = next(each for each in found.solve(found.params(), HERON).bought if "screw" in each.name)
+    size, length = re.search(r"M([\d.]+) × ([\d.]+)", item.name).groups()
+    assert float(length) in lengths.sold(float(size))

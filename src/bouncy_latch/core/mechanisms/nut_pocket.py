@@ -66,7 +66,7 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
                       sides=lambda allowance: _sides(plan, allowance)),),
         motions=(motion,), draw=draw, likelihood=OfGrowth(plan.chances, NESTED), notes=tuple(notes), pauses=drawn.pauses(),
         bought=(Bought(f"nut {name}", 1, plan.nut.source),
-                Bought(f"screw M{plan.nut.diameter:g} × {judged.screw(plan)}", 1, "the length that fits")),
+                Bought(f"screw M{plan.nut.diameter:g} × {judged.screw(plan):g}", 1, "the length that fits")),
         summary=judged.summary(plan))
 
 

@@ -24,7 +24,7 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.standards import tables
+from bouncy_latch.core.standards import lengths, tables
 
 
 def solve(params: ScrewBossParams, process: Process) -> Solution:
@@ -53,8 +53,8 @@ def solve(params: ScrewBossParams, process: Process) -> Solution:
         return Shape(drawn.bodies(), drawn.shares(), tuple(callouts), views,
                      region=(-plan.out, -plan.out, 0.0, plan.out, plan.out, plan.top))
 
-    length = round(plan.top - plan.sunk + 6) if plan.through else round(plan.engaged + 3)
-    bought = [Bought(f"screw {p.screw} × {length}", 1, "what it is screwed to is taken for 3 to 6 mm")]
+    length = lengths.at_least(plan.row.diameter, plan.top - plan.sunk + 6 if plan.through else plan.engaged + 3)
+    bought = [Bought(f"screw {p.screw} × {length:g}", 1, "what it is screwed to is taken for 3 to 6 mm")]
     if p.core == INSERT:
         wide, long = plan.insert
         bought.append(Bought(f"heat-set insert {p.screw}", 1, f"{wide:g} wide, {long:g} long; measure yours"))

@@ -20,6 +20,18 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.outcomes import CLAMPED, NESTED, SNAPPED
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.standards import lengths
+
+WASHER, NUT = 0.2, 0.9
+"""Thickness of a washer and height of a nut, with the thread that stands out of it, over the diameter (ISO 7089, ISO 4032, from
+memory, rounded)."""
+
+
+def _screw_length(plan: Plan) -> float:
+    """Return the length sold that goes through both ears, the gap, and where it is not pressed into an ear the nut, mm."""
+    p = plan.p
+    return lengths.at_least(p.screw, 2 * p.ear + p.gap + WASHER * p.screw * (1 if plan.pocket else 2)
+                            + (0.0 if plan.pocket else NUT * p.screw))
 
 
 def solve(params: TubeClampParams, process: Process) -> Solution:
@@ -56,7 +68,7 @@ def solve(params: TubeClampParams, process: Process) -> Solution:
         motions=(motion,), draw=draw,
         notes=(("Wall lines", f"{plan.fill.loops}"), ("Infill", f"{process.infill:g} %; 40 % and more under screws"),
                ("Lay", "as exported: the layers go round the tube"), ("Material", process.plastic.name)),
-        bought=(Bought(f"M{p.screw:g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"
+        bought=(Bought(f"M{p.screw:g} × {_screw_length(plan):g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"
                        + ("; the nuts are pressed in first" if plan.pocket else "")),
                 Bought(f"tube or pole, {p.diameter:g} mm", 1, "as measured; it is not printed")),
         summary=f"{what} drawn tight round a tube of {p.diameter:g} by {screws} M{p.screw:g}. It slides at "

@@ -6,11 +6,10 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.mechanisms.captive.plan import DRY, Plan
 from bouncy_latch.core.mechanisms.captive.sizes import BRIDGE, GABLE, PULLED, SLID
 from bouncy_latch.core.mechanisms.contract import Derived
+from bouncy_latch.core.standards import lengths
 
 SAFETY = 2.0
 """On what tears without warning (common practice, no source)."""
-LENGTHS = (4, 5, 6, 8, 10, 12, 14, 16, 20, 25, 30, 35, 40, 45, 50, 60, 70, 80)
-"""Lengths that screws are sold in, mm (ISO 4762, from memory)."""
 SLACK = 0.5
 """Degrees of overhang that nobody sees."""
 SPANS = 10.0
@@ -19,12 +18,11 @@ KEEPS, HIGHEST = 0.1, 0.5
 """How far a bump must stand beyond the play over the nut, and how far a nut still slides over it, mm (common practice)."""
 
 
-def screw(plan: Plan) -> int:
+def screw(plan: Plan) -> float:
     """Return the length of the screw that fits: it fills the nut, and where the nut is closed in no more."""
     needed = plan.p.floor + plan.nut.height_max
     closed = plan.roofed and not plan.lies
-    fitting = [length for length in LENGTHS if (length <= needed + 0.05 if closed else length >= needed)]
-    return (fitting[-1] if closed else fitting[0]) if fitting else LENGTHS[0 if closed else -1]
+    return (lengths.at_most if closed else lengths.at_least)(plan.nut.diameter, needed)
 
 
 def derived(plan: Plan) -> tuple[Derived, ...]:
