@@ -74,7 +74,7 @@ def _prediction(solution: Solution) -> dict[str, Any]:
     if freeing is not None:
         found |= {"class": freeing.outcome,
                   "p": {name: figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
-                  "breakaway": {"value": figure(freeing.breakaway), "unit": "N·mm"}}
+                  "breakaway": {"value": figure(freeing.breakaway), "unit": solution.joints[0].freedom.unit}}
     else:
         ruler = solution.rulers[0]
         if ruler.scale in RECORDED:
