@@ -293,9 +293,12 @@ def test_what_g91_means_for_the_extruder_is_asked_where_a_pause_depends_on_it(be
     sliced, window = tmp_path / "grip.gcode", bench.window
     sliced.write_text("M83\nG90\n" + "".join(f"G1 Z{0.2 * i:.2f} F600\nG1 X{i} Y9 E1 F1800\n" for i in range(1, 60)))
     window.pausing.begin(sliced)
-    bench.qtbot.waitUntil(lambda: "the extruder counts differently" in window.notice.text(), timeout=PATIENCE)
-    answers = [each for each in window.findChildren(QPushButton) if each.isVisible() and "M82 and M83" in each.text()]
-    answers[0].click()
+
+    def answers():
+        return [each for each in window.findChildren(QPushButton) if each.text() == "only M82 and M83 do"]
+
+    bench.qtbot.waitUntil(lambda: "xtruder counts differently" in window.notice.text() and bool(answers()), timeout=PATIENCE)
+    answers()[0].click()
     bench.qtbot.waitUntil(lambda: not window.pausing.plan_lane.busy and "It stops" in window.notice.text(), timeout=PATIENCE)
     window.pausing.write()
     bench.qtbot.waitUntil(lambda: "written" in window.notice.text(), timeout=PATIENCE)

@@ -39,9 +39,9 @@ def solved(kind_id, **values):
 
 @pytest.mark.parametrize("seed", [101, 102])
 def test_random_designs_are_refused_in_a_sentence_or_are_sound_prints(seed):
-    tally, faults = designs.run(seed, 600, most=220)
+    tally, faults = designs.run(seed, 600, most=170)
     assert faults == []
-    assert tally["solved"] > 90
+    assert tally["solved"] > 70
 
 
 SET_UP = [HERON, population.built_in()[1].model_copy(update={"layer_height": 0.1, "first_layer_height": 0.1, "loops": 6}),
@@ -52,7 +52,8 @@ SET_UP = [HERON, population.built_in()[1].model_copy(update={"layer_height": 0.1
 def test_whatever_is_asked_of_any_design_ends_in_figures_or_a_sentence(kind, tmp_path):
     """Solved, judged with its remedies and its print window, searched for a target, made a ladder of, exported."""
     rng = random.Random(f"{kind.id} 2203")
-    for number, process in enumerate(SET_UP):
+    other = SET_UP[1 + list(registry.kinds()).index(kind.id) % 2]
+    for number, process in enumerate((HERON, other)):
         values = designs.draw(kind, rng) if number else {}
         try:
             params = fields.parse(kind.params, values)
