@@ -80,7 +80,7 @@ def test_an_exception_beside_the_interface_ends_in_a_sentence(bench, monkeypatch
     monkeypatch.undo()
     bench.session.work_again()
     bench.settle()
-    assert "all verdicts together" in bench.window.ruler._window.text()
+    assert "all verdicts hold" in bench.window.ruler._window.text()
 
 
 def test_work_that_cannot_be_kept_is_not_closed_away(bench, tmp_path, monkeypatch):

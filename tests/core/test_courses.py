@@ -104,3 +104,10 @@ def test_what_a_curve_is_held_against_is_named_in_its_order(values):
     assert all(found[name] < min(places, default=1e9) for name in beyond)
     said = [picture.index(name) for name in beyond]
     assert said == sorted(said)
+
+
+def test_a_plot_that_waits_for_its_curve_has_no_scale():
+    picture = ET.fromstring(courses.to_svg(Course("smallest gap", "mm", (0.0, 180.0), {}, "moving it…", along="°")))
+    words = {text.text for text in picture.iter(f"{SVG}text")}
+    assert "moving it…" in words
+    assert not [text for text in words if text and "e-" in text]

@@ -150,7 +150,7 @@ class RulerPanel(QFrame):
         per_growth = (ends[1] - ends[0]) / window.width if ends and window.width > 0 else 0.0
         self.ruler.show_window(WindowOnRuler(ends, abs(per_growth) * growth.sd) if ends else None)
         share, first = window.share(growth), window.first_to_fail(growth)
-        plain = f"all verdicts together hold in {100 * share:.0f} % of prints"
+        plain = f"growth alone: all verdicts hold in {100 * share:.0f} % of prints"
         longer = f"{plain}; first to fail: {first.lower()}" if first and share < SURE else plain
         self._say_window(
             (longer, plain),

@@ -111,7 +111,8 @@ def to_svg(course: Course, width: float = 640, height: float = 320, style: Style
            f"<title>{escape(title or course.label)}</title>",
            f'<rect x="{at.left:.1f}" y="{at.top:.1f}" width="{at.right - at.left:.1f}" height="{at.bottom - at.top:.1f}" '
            f'fill="{style.ground}" stroke="{style.line}"/>']
-    for tick in round_ticks(at.least, at.most, max(2, int((at.bottom - at.top) / (2.4 * size)))):
+    # A plot that waits for its curve has no scale yet.
+    for tick in round_ticks(at.least, at.most, max(2, int((at.bottom - at.top) / (2.4 * size)))) if course.curves else ():
         y = at.y(tick)
         out += [_line((at.left, y), (at.right, y), style.line, 1.4 if tick == 0 else 0.6),
                 _text(at.left - 5, y + 0.35 * size, f"{tick:g}", style.quiet, "end")]
