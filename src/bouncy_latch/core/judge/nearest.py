@@ -21,22 +21,24 @@ FEW_FACTORS, FEW_SIZES, MOST = (0.8, 1.25, 0.5, 2.0), 9, 600
 """The same for two sizes at a time, of so many, and designs that are tried at the most."""
 LOOKED_AT, LED = 30, 10
 """Designs among which the likeliest is chosen, and refusals that are followed one after the other."""
+AT_ONCE = 30
+"""Designs that are tried where somebody waits for the sentence."""
 ANOTHER_FORM = 0.6
 """What another word of a choice counts, as a part of a size."""
 GIVEN_COUNTS = 3.0
 """How much more a change counts of what the user measured or asks for."""
 
 
-def nearest(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> Design | None:
+def nearest(design: Design, error: SolveError, fixed: frozenset[str] = frozenset(), most: int = MOST) -> Design | None:
     """Return the design that can be made with the least change of one size or of two, else by following what each refusal
     names; None where none was found.
 
-    ``error``: what refused the design. ``fixed``: parameters that stay as they are.
+    ``error``: what refused the design. ``fixed``: parameters that stay as they are. ``most``: designs tried at the most.
 
     Raises:
         Cancelled: when the work under way should stop.
     """
-    return next(near(design, error, fixed), None)
+    return next(near(design, error, fixed, most), None)
 
 
 def likeliest(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> Design | None:
@@ -46,7 +48,7 @@ def likeliest(design: Design, error: SolveError, fixed: frozenset[str] = frozens
     return max(looked_at, key=lambda made: round(made.figures().aim.chance, 2), default=None)
 
 
-def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> Iterator[Design]:
+def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset(), most: int = MOST) -> Iterator[Design]:
     """Yield designs that can be made, those with the least change first; as :func:`nearest`."""
     facts = {name: each for name, each in design.params.active().items() if name not in fixed and not each.open_choice
              and getattr(design.params, name) is not None}
@@ -66,7 +68,7 @@ def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset())
                    for values in product(*(steps[name] for name in pair))]
         for change in sorted(changes, key=lambda each: _far(design, facts, each)):
             checkpoint()
-            if (tried := tried + 1) > MOST:
+            if (tried := tried + 1) > most:
                 break
             if (made := _made(design, change)) is not None:
                 yield made
@@ -131,9 +133,9 @@ def _far(design: Design, facts: dict[str, Facts], change: dict[str, Any]) -> flo
     return far
 
 
-def sentence(design: Design, error: SolveError, fixed: frozenset[str] = frozenset()) -> str:
+def sentence(design: Design, error: SolveError, fixed: frozenset[str] = frozenset(), most: int = MOST) -> str:
     """Return a refusal with the nearest design that can be made, where there is one; raises as :func:`nearest`."""
-    found = nearest(design, error, fixed)
+    found = nearest(design, error, fixed, most)
     if found is None:
         return error.sentence
     facts = type(design.params).facts()

@@ -184,8 +184,8 @@ class Bench:
         except SolveError as error:
             if merge_key is not None:
                 raise  # a drag asks again with its next step
-            raise SolveError(nearest.sentence(design, error, frozenset(values)), field=error.field, value=error.value,
-                             limit=error.limit) from None
+            sentence = nearest.sentence(design, error, frozenset(values), nearest.AT_ONCE)
+            raise SolveError(sentence, field=error.field, value=error.value, limit=error.limit) from None
         self.edit(self.project.with_mechanism(changed), label, merge_key)
         return bool(mechanism.setup.shelves)
 
