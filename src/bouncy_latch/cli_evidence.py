@@ -123,15 +123,17 @@ def evidence_weigh(kind: str, grams: Annotated[float, typer.Option("--grams", he
 
 
 @evidence_app.command("learn")
-def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine") -> None:
+def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
+                   span: Annotated[str, typer.Option("--span", help="What a lid over a flat spans between its ends, mm.")] = "10"
+                   ) -> None:
     """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
     from bouncy_latch.core.learn import situations
     from bouncy_latch.core.learn.names import NAMES
 
+    asked = [situations.spanning(s, situations.span_of(span)) for s in situations.SITUATIONS]
     known = known_of(process_named(process))
     judged = population.effective(known.believed, policy_named(policy))
-    advice = [situations.recommendation(s, aim, judged) for s in situations.SITUATIONS
-              for aim in s.aims]
+    advice = [situations.recommendation(s, aim, judged) for s in asked for aim in s.aims]
     say({
         "process": known.process.id, "source": judged.source,
         "belief": {name: {"mean": figure(getattr(judged, name).mean), "sd": figure(getattr(judged, name).sd)}
@@ -140,8 +142,9 @@ def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOptio
                         "unit": "logarithm"},
         "evidence": len(known.items), "left_out": len(known.excluded), "unused": list(known.learnt.unused),
         "doubts": [{"chance": figure(d.chance), "slip": figure(d.slip), "why": d.sentence} for d in known.learnt.doubts],
-        "recommended": [{"situation": r.situation.label, "aim": r.aim, "gap": r.gap, "chance": figure(r.chance)}
-                        for r in advice],
+        "recommended": [{"situation": r.situation.label, "aim": r.aim, "for": situations.PURPOSES[r.aim], "gap": r.gap,
+                         "unit": "mm per side", "chance": figure(r.chance)}
+                        | ({"span": r.situation.span} if r.situation.span else {}) for r in advice],
         "bed_chamfers": [{"situation": s.label, "chamfer": situations.chamfer_for(s, judged)}
                          for s in situations.SITUATIONS if s.chamfer == 0],
     })

@@ -47,7 +47,14 @@ def test_the_chart_is_dragged_like_the_ruler(bench, fit):
     bench.session.undo()
     assert bench.params.gap == 0.32
     row = next(row for row in map(fit.chart.row_at, range(600)) if row is not None and not SITUATIONS[row].moving)
-    assert "slides: 0." in fit.chart.advice(row)
+    assert "slides (slides by its own weight or a light push): 0." in fit.chart.advice(row)
+    lid = next(index for index, situation in enumerate(SITUATIONS) if situation.span)
+    short = fit.chart.advice(lid)
+    for typed, span in (("5", 5.0), ("wide", 5.0), ("1 in", 25.4)):
+        fit.span.setText(typed)
+        fit.span.editingFinished.emit()
+        assert fit.chart.span == span
+    assert "25.4 mm span" in fit.chart.advice(lid) != short
     assert fit.chart.row_at(5) is None
 
 

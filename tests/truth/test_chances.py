@@ -13,7 +13,7 @@ from bouncy_latch.core import numbers
 from bouncy_latch.core.freedom import TURN, Freedom
 from bouncy_latch.core.layers import bonding, facing
 from bouncy_latch.core.layers.bonding import TOUCH
-from bouncy_latch.core.layers.breakaway import Resistance, cure, outcome_chances
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, Resistance, cure, outcome_chances
 from bouncy_latch.core.layers.facing import Facing, Strength, bed_faces, moments
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.joint import Joint, Place
@@ -188,11 +188,41 @@ def likeliest(heron, situation_id, gap):
 @pytest.mark.trade
 @pytest.mark.parametrize(("situation", "gap", "outcome"), [
     ("fit-outline", 0.1, "snug"), ("fit-outline", 0.2, "slides"), ("fit-peg-5", 0.02, "will not go in"),
-    ("place-slope", 0.12, "welded"), ("place-slope", 0.4, "free"), ("place-droop", 0.4, "free"), ("place-wall", 0.3, "free"),
+    ("place-slope", 0.12, "welded"), ("place-slope", 0.4, "free"), ("place-droop", 0.45, "free"), ("place-wall", 0.3, "free"),
+    ("place-flat", 0.15, "needs a tool"), ("place-flat", 0.42, "free"),
 ])
 def test_habits_of_the_trade_come_out(heron, situation, gap, outcome):
     """Outlines: 0.075–0.1 snug push fit, 0.2 slides; in place: below 0.15 welds, 0.4 is free (common practice, no source)."""
     assert likeliest(heron, situation, gap) == outcome
+
+
+@pytest.mark.trade
+@pytest.mark.parametrize("situation_id", ["place-droop", "place-flat"])
+@pytest.mark.parametrize("policy", Policy)
+def test_what_hangs_is_given_four_to_five_tenths(heron, situation_id, policy):
+    """0.4 to 0.5 under drooping faces and lids of an ordinary span (common practice, no source)."""
+    situation = next(s for s in situations.SITUATIONS if s.id == situation_id)
+    found = situations.recommendation(situation, "moves", population.effective(heron, policy))
+    assert 0.38 <= found.gap <= 0.55
+    assert found.chance > 0.85
+
+
+@pytest.mark.parametrize("span", [6.0, 12.0, 20.0])
+@pytest.mark.parametrize("gap", [0.3, 0.5])
+def test_a_lid_over_a_flat_is_judged_as_its_sliced_solids_are(heron, span, gap):
+    """Mean of lids at ten heights, as a gap that is no whole number of layers meets the layers anyhow; it stands on two legs."""
+    flat = next(s for s in situations.SITUATIONS if s.span)
+    hand = Strength(HAND_FORCE, 4 * HAND_FORCE, math.inf, "N", 1.0)
+    half, seen = span / 2, []
+    for base in 3 + 0.02 * np.arange(10) + 0.01:
+        top = base + gap
+        lid = tree.union([tree.Box(-half - 3, 0, top, half + 3, span, top + 2), tree.Box(-half - 3, 0, 0, -half, span, top),
+                          tree.Box(half, 0, 0, half + 3, span, top)])
+        bodies = {"flat": solids.evaluate(tree.Box(0.8 - half, 0, 0, half - 0.8, span, base)), "lid": solids.evaluate(lid)}
+        held = [Held(lambda _: 1.0, hand, gap, across=True)]
+        seen.append(freed(predict(bodies, heron), heron, held).by_hand)
+    said = situations.situation_zones(situations.spanning(flat, span), heron, np.array([gap])).chances[0, 2:].sum()
+    assert said == pytest.approx(np.mean(seen), abs=0.1)
 
 
 @pytest.mark.trade

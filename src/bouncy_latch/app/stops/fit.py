@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.head import Head
 from bouncy_latch.app.pages import Pages
@@ -13,7 +13,8 @@ from bouncy_latch.app.stops.gap_chart import GapChart
 from bouncy_latch.app.stops.ladder_page import LadderPage
 from bouncy_latch.app.stops.next_print import NextPrint
 from bouncy_latch.app.stops.process_panel import ProcessPanel
-from bouncy_latch.core.learn import ladders
+from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.learn import ladders, situations
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.population import effective
@@ -48,7 +49,9 @@ class FitStop(QWidget):
         chart.setSpacing(5)
         self._way = label("", "quiet", 9)
         self._chart_page = chart
-        for widget in (self.chart, self._way, self.next):
+        self.span = QLineEdit(f"{situations.SPAN:g}")
+        self._asked = self._span_row()
+        for widget in (self.chart, self._asked, self._way, self.next):
             chart.addWidget(widget)
         self._pages = Pages()
         for content in (scrolled(chart, (14, 4, 14, 6)), self.ladder, _framed(self.evidence), self._process_page):
@@ -63,6 +66,30 @@ class FitStop(QWidget):
         self.chart.released.connect(session.end_drag)
         session.changed.connect(self._on_changed)
         self._on_changed()
+
+    def _span_row(self) -> QWidget:
+        """Return the question that the chart has: what the lid spans."""
+        row = QWidget()
+        line = QHBoxLayout(row)
+        line.setContentsMargins(0, 0, 0, 0)
+        asked = label("A lid over a flat spans", "quiet", 9)
+        asked.setBuddy(self.span)
+        self.span.setFixedWidth(56)
+        self.span.setAccessibleName("what a lid over a flat spans, mm")
+        self.span.setToolTip("Between the places that carry the lid while it prints, mm. The longer its strands, the\n"
+                             "deeper they droop onto the flat below, and the wider a gap they need. 20 N must lift it off.")
+        self.span.editingFinished.connect(self._on_span)
+        for widget in (asked, self.span, label("mm between its supports; lifted off by 20 N", "quiet", 9)):
+            line.addWidget(widget)
+        line.addStretch(1)
+        return row
+
+    def _on_span(self) -> None:
+        try:
+            self.chart.show_span(situations.span_of(self.span.text()))
+        except ParamError as error:
+            self._session.said.emit(error.sentence)
+        self.span.setText(f"{self.chart.span:g}")
 
     def _made_process(self) -> QWidget:
         self._process = ProcessPanel(self._session)
@@ -125,7 +152,8 @@ class FitStop(QWidget):
         printed = bool(self.ladder.ladders())
         self._way.setVisible(not known)
         # What to print comes first where nothing is known, the chart where it says something of this printer.
-        for place, widget in enumerate((self.chart, self._way, self.next) if known else (self._way, self.next, self.chart)):
+        chart = (self.chart, self._asked)
+        for place, widget in enumerate((*chart, self._way, self.next) if known else (self._way, self.next, *chart)):
             self._chart_page.insertWidget(place, widget)
         self._way.setText("Exported. Print it, then click under <b>ladder</b> what became of it." if printed else
                           "The colours are a typical printer's. <b>Export</b> this ladder and print it: they become yours.")

@@ -14,7 +14,17 @@ from bouncy_latch.app.copying import copyable
 from bouncy_latch.app.marks import draw_mark
 from bouncy_latch.app.ruler import paint_zones
 from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.learn.situations import SITUATIONS, Zones, chamfer_for, recommendation, situation_zones
+from bouncy_latch.core.learn.situations import (
+    PURPOSES,
+    SITUATIONS,
+    SPAN,
+    Situation,
+    Zones,
+    chamfer_for,
+    recommendation,
+    situation_zones,
+    spanning,
+)
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.profile import Process
 
@@ -43,6 +53,7 @@ class GapChart(QWidget):
         self._mine: list[tuple[str, float]] = []
         self._evidence: list[tuple[float, str, str]] = []
         self._shown_for: Process | None = None
+        self._span = SPAN
         self._grabbed = False
         self._row: int | None = None
         self.setMouseTracking(True)
@@ -77,11 +88,28 @@ class GapChart(QWidget):
         """Show a process with this design's gaps and its evidence (gap, outcome, words); rows are
         made anew only for another process."""
         if process != self._shown_for:
-            values = np.linspace(0.0, HIGH, 65)
-            self._rows = [(s.label, s.moving, s.habit, situation_zones(s, process, values)) for s in SITUATIONS]
+            self._rows = [self._row_of(situation, process) for situation in SITUATIONS]
             self._shown_for = process
         self._mine, self._evidence = mine, evidence or []
         self.update()
+
+    @property
+    def span(self) -> float:
+        """What the lid spans whose row is shown, mm."""
+        return self._span
+
+    def show_span(self, span: float) -> None:
+        """Show the row of a lid for what it spans, mm; the other rows stay."""
+        self._span = span
+        if self._shown_for:
+            self._rows = [self._row_of(situation, self._shown_for) if situation.span else row
+                          for situation, row in zip(SITUATIONS, self._rows, strict=True)]
+        self.update()
+
+    def _row_of(self, situation: Situation, process: Process) -> tuple[str, bool, float, Zones]:
+        label = f"lid over a flat, {self._span:g} mm span" if situation.span else situation.label
+        zones = situation_zones(spanning(situation, self._span), process, np.linspace(0.0, HIGH, 65))
+        return label, situation.moving, situation.habit, zones
 
     def _gap(self, x: float) -> float:
         return (x - self._left) / (self.width() - self._left - _RIGHT) * HIGH
@@ -100,17 +128,17 @@ class GapChart(QWidget):
 
     def advice(self, row: int) -> str:
         """Return the recommended gaps of a row in words, with the chance that each works."""
-        situation, process = SITUATIONS[row], self._shown_for
+        situation, process = spanning(SITUATIONS[row], self._span), self._shown_for
         if process is None:
             return ""
         said = []
         for aim in situation.aims:
             found = recommendation(situation, aim, process)
-            said.append(f"{aim}: {found.gap:.2f} mm a side, works with {100 * found.chance:.0f} %")
+            said.append(f"{aim} ({PURPOSES[aim]}): {found.gap:.2f} mm per side, works in {100 * found.chance:.0f} % of prints")
         if situation.chamfer == 0 and (chamfer := chamfer_for(situation, process)):
             said.append(f"a {chamfer:g} chamfer on both bed edges makes the first layers harmless")
         share = "\nof anyone's printers" if "population" in process.source else ""
-        return f"{situation.label}\n" + "\n".join(said) + share
+        return f"{self._rows[row][0]}\n" + "\n".join(said) + share
 
     def said(self) -> str:
         """Return this design's gap, and what is advised in the row that is looked at."""

@@ -16,7 +16,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import setup as setups
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.estimate import Estimate, estimate
-from bouncy_latch.core.layers.findings import BASES, Finding, leading
+from bouncy_latch.core.layers.findings import BASES, CHAMFER, Finding, leading
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.layers.loadpath import Load, strength_of
@@ -55,6 +55,7 @@ class Job:
         poses: ways up to compare first.
         inserted: bought bodies that are put in while the print waits, and then carry what is laid on them.
         mend: parameters that could mend a weld. called: what the user calls each body, where that is not its name.
+        of_files: whether the bodies are somebody's files, whose chamfers no kind speaks of.
     """
 
     bodies: Mapping[str, Any]
@@ -68,6 +69,7 @@ class Job:
     mend: tuple[str, ...] = ()
     called: Mapping[str, str] = field(default_factory=dict)
     inserted: Mapping[str, Any] = field(default_factory=dict)
+    of_files: bool = True
 
     @property
     def turn(self) -> tuple[float, ...]:
@@ -132,7 +134,7 @@ def judge(job: Job, progress: Progress = unwatched, again: bool = False) -> Prin
         freeing = freed(prediction, job.process, [item.carried(matrix) for item in held])
         checks.append(_layer_check(job, partial, freeing))
     if not again:
-        checks += [*_room(laid, job.process, together=bool(held)), *_shared(laid, job.called), *_flaws(prediction, job.called)]
+        checks += [*_room(laid, job.process, together=bool(held)), *_shared(laid, job.called), *_flaws(prediction, job)]
     progress(1.0)
     return replace(partial, freeing=freeing, checks=tuple(checks))
 
@@ -225,9 +227,13 @@ def _shared(laid: Mapping[str, Any], called: Mapping[str, str]) -> list[Check]:
                   topic="print", basis="no room is taken twice")]
 
 
-def _flaws(prediction: Prediction, called: Mapping[str, str]) -> list[Check]:
-    """Return the findings as checks, the gravest of a kind speaking for all, or one that says there are none."""
-    found: list[Check] = [_told(finding, called) for finding in leading(prediction.findings)]
+def _flaws(prediction: Prediction, job: Job) -> list[Check]:
+    """Return the findings as checks, the gravest of a kind speaking for all, or one that says there are none.
+
+    Where a chamfer of a mechanism ends matters only where its kind lets it be chosen, and that kind judges it.
+    """
+    flaws = [flaw for flaw in prediction.findings if job.of_files or flaw.id != CHAMFER]
+    found: list[Check] = [_told(finding, job.called) for finding in leading(flaws)]
     if not found:
         why = "no long bridge, no island, no thin wall, nothing lost"
         found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False,

@@ -93,7 +93,8 @@ def job_of(request: Design, solution: Solution) -> Job:
         solution.joints, place_name=solution.motion.place_name, bends_along=solution.shape.bends_along,
         poses=(Pose("as designed", AS_IS), *solution.shape.poses), mend=(solution.rulers[0].param,),
         called=solution.body_labels,
-        inserted={name: mesh.evaluate(solid) for name, solid in solution.inserts.items()} if solution.pauses else {})
+        inserted={name: mesh.evaluate(solid) for name, solid in solution.inserts.items()} if solution.pauses else {},
+        of_files=False)
 
 
 def prove(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> Proof:

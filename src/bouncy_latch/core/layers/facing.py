@@ -34,6 +34,9 @@ from bouncy_latch.core.process.profile import Process
 
 CEILING = math.radians(80)
 """Steeper undersides, rad from vertical, hang down as bridges do rather than step."""
+SHORT = 2.0
+"""Steep undersides that reach no further out than so many lines print: the loops beside hold them. Flanks of fine threads and
+small roundings do (common practice, no source)."""
 _NEVER = 4.0
 """Standard deviations from the mean beyond which first layers are taken to stay apart."""
 FOOT_LAYERS = 4

@@ -45,11 +45,12 @@ _TABLE = 49
 def bond(weld: Weld, process: Process) -> float:
     """Return the strength of a weld by its kind, MPa."""
     if weld.kind == SAG:
-        return _sag_bond(round(weld.drop / process.layer_height), process)
+        return sag_bond(round(weld.drop / process.layer_height), process)
     return process.bond_stacked if weld.kind == STACKED else process.bond_side
 
 
-def _sag_bond(empty: int, process: Process) -> float:
+def sag_bond(empty: int, process: Process) -> float:
+    """Return the strength of what hung down over ``empty`` layers of air, MPa."""
     return process.bond_stacked * SAG_BOND / SAG_FADE ** (max(empty, 1) - 1)
 
 
@@ -120,7 +121,7 @@ def moment_of_sag(hung: Sequence[Hung], process: Process, arm: Arm, sag: Array) 
     """Return the breakaway of sag welds at some sags of a 10 mm span (n,), N·mm or N."""
     total = np.zeros(len(sag))
     for item in hung:
-        lever = _sag_bond(item.empty, process) * arm((item.x, item.y, item.z))
+        lever = sag_bond(item.empty, process) * arm((item.x, item.y, item.z))
         total += lever * item.area * np.array([item.touches(float(s)) for s in sag])
     return total
 

@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import spans
+from bouncy_latch.core.layers.facing import SHORT
 from bouncy_latch.core.layers.findings import BRIDGE, ISLAND, LEDGE, OVERHANG, Finding
 from bouncy_latch.core.layers.kept import Kept
 from bouncy_latch.core.layers.laying import grown, way_round
@@ -32,6 +33,8 @@ FIN_PITCH = 2.5
 """Distance between the fins of a shelf, mm."""
 MOST_FALLEN = 2
 """Layers of air over its own body across which what hangs still lands on it as it was laid (common practice, no source)."""
+GIVEN_UP = 2.5
+"""Bridges of so many times the span that droops by a layer do not hold (common practice, no source)."""
 MOST_EMPTY = 4
 """Layers of air below which something hanging is no longer said to hang over another body."""
 
@@ -118,7 +121,7 @@ def hangings(name: str, every: Mapping[str, Slices], process: Process, kept: Kep
              shelves: Mapping[str, Slices] | None = None) -> list[Hanging]:
     """Return the unsupported regions of body ``name`` in all layers; other bodies tell what lies beneath.
 
-    What a shelf one layer below carries is left out.
+    What a shelf or a bought body carries is left out.
     """
     slices = every[name]
     found = []
@@ -158,11 +161,14 @@ def _parts(here: Any, below: Any, carry: float) -> tuple[tuple[Any, float, float
     return tuple(found)
 
 
-def _carried(part: Any, area: float, layer: int, shelves: Mapping[str, Slices]) -> bool:
-    """Whether shelves stand one layer below a region; between two of their fins it is bridged without a thought."""
-    below = [s.section(layer - 2).region for s in shelves.values()] if layer >= 2 else []
-    covered = sum(float((grown(region, 0.6 * FIN_PITCH) ^ part).area()) for region in below if not region.is_empty())
-    return covered > 0.5 * area
+def _carried(part: Any, area: float, layer: int, carriers: Mapping[str, Slices]) -> bool:
+    """Whether shelves or bought bodies lie a layer or two of air below a region; between two fins it is bridged without a
+    thought."""
+    for below in range(max(layer - 1 - MOST_FALLEN, 0), layer):
+        regions = [each.section(below).region for each in carriers.values()]
+        if sum(float((grown(each, 0.6 * FIN_PITCH) ^ part).area()) for each in regions if not each.is_empty()) > 0.5 * area:
+            return True
+    return False
 
 
 def hanging_region(slices: Slices, layer: int, box: tuple[float, float, float, float], process: Process) -> Any:
@@ -220,17 +226,40 @@ def _beneath(part: Any, area: float, layer: int, name: str,
     return None, 0, None
 
 
-def ceilings(found: list[Hanging], process: Process) -> list[Finding]:
-    """Return bridges, ledges and islands among hanging regions."""
+def longest_bridge(process: Process) -> float:
+    """Return the span at which a strand droops by one layer, mm."""
+    return 10.0 * (process.layer_height / max(process.sag.mean, 1e-6)) ** 0.25
+
+
+def closes(part: Any, below: Any, longest: float) -> bool:
+    """Whether a region lies between walls of the section ``below`` that are no further apart than a bridge may be.
+
+    What closes over a lying hole layer by layer prints as a bridge does: round ones lie up to 8 mm or so without support
+    (common practice, no source).
+    """
+    if below.is_empty():
+        return False
+    between = grown(grown(below, longest / 2), -longest / 2)
+    return float((part - between).area()) < 0.1 * float(part.area())
+
+
+def ceilings(found: list[Hanging], slices: Slices, process: Process) -> list[Finding]:
+    """Return bridges, ledges and islands among hanging regions of one body."""
     line = process.line_width
-    longest = 10.0 * (process.layer_height / max(process.sag.mean, 1e-6)) ** 0.25
+    longest = longest_bridge(process)
     result = []
     for hang in found:
         flaw = _ceiling(hang, longest, line, process)
-        if flaw is not None:
+        if flaw is not None and not _arched(flaw, hang, slices, longest, line):
             result.append(replace(flaw, body=hang.body, first_layer=hang.layer, last_layer=hang.layer, extent=hang.area,
                                   place=(hang.x, hang.y, hang.z), box=tuple(hang.region.bounds())))
     return result
+
+
+def _arched(flaw: Finding, hang: Hanging, slices: Slices, longest: float, line: float) -> bool:
+    """Whether a ledge is one of the short steps by which a body closes over a lying hole."""
+    return (flaw.id == LEDGE and flaw.value <= SHORT * line
+            and closes(hang.region, slices.section(hang.layer - 1).region, longest))
 
 
 def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Finding | None:
@@ -241,7 +270,7 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
             return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
                            f"from {hang.over} to {hang.over} and on nothing of its own: "
                            + (f"it lies on them, {air} lower" if hang.empty else "it welds to what carries it"),
-                           least=False, stop=2.5 * longest)
+                           least=False, stop=GIVEN_UP * longest)
         if hang.empty == 0:
             return None  # laid on the other body: a weld, which is judged as one
         return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", f"starts over {hang.over}, {air} between",
@@ -251,20 +280,19 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
                        stop=2 * LEAST_AREA)
     if hang.lands is not None:
         lower, left = hang.lands[0] * process.layer_height, hang.lands[1]
-        if left > longest:
-            return Finding(BRIDGE, "Bridge", left, longest, "mm", f"between places where it lies {lower:.1f} lower on itself",
-                           least=False, stop=2.5 * longest)
-        return Finding(LEDGE, "Lies lower than drawn", lower, line, "mm",
-                       "falls onto its own body over a layer of air or two, and breaks loose from it", least=False,
-                       stop=2 * line)
+        # Its own body catches it before it hangs deep: it may span what would else be given up.
+        if left > GIVEN_UP * longest:
+            return Finding(BRIDGE, "Bridge", left, GIVEN_UP * longest, "mm",
+                           f"bridges {left:.0f} mm between two places that carry it {lower:.1f} mm lower", least=False)
+        return None  # it lies down on its own body a layer or two lower: rough there, and nothing to mend
     if hang.hold.is_bridge:
         drop = spans.droop(hang.hold.span, process.sag.mean)
         how = f"sags about {drop:.2f}" if drop < 2 else "sags until it breaks"
         return Finding(BRIDGE, "Bridge", hang.hold.span, longest, "mm",
-                       f"held at both ends, lines at {hang.hold.direction:.0f}°, {how}", least=False, stop=2.5 * longest)
+                       f"held at both ends, lines at {hang.hold.direction:.0f}°, {how}", least=False, stop=GIVEN_UP * longest)
     if hang.over and hang.rests is not None:
         return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
-                       f"its far end rests on {hang.over} and welds to it", least=False, stop=2.5 * longest)
+                       f"its far end rests on {hang.over} and welds to it", least=False, stop=GIVEN_UP * longest)
     if 2 * hang.area / max(way_round(hang.region), 1e-9) < line / 2:
         return None
     return Finding(LEDGE, "Ledge in the air", max(hang.hold.reach, line / 2), line / 2, "mm",
@@ -292,9 +320,35 @@ def steep_faces(name: str, faces: Faces, slices: Slices, process: Process) -> li
         x, y, z = np.average(faces.corners[own].mean(axis=1), axis=0, weights=faces.areas[own])
         layers = np.searchsorted(slices.middles, [faces.lows[own].min(), faces.highs[own].max()])
         step = process.layer_height * math.tan(math.radians(worst))
+        if _reach(faces, own, shadow) <= SHORT * process.line_width or _closing(faces, own, slices, process):
+            continue
         result.append(Finding(
             OVERHANG, "Steep underside", worst, process.overhang_limit, "°",
             f"each layer steps out {step:.2f}, {100 * step / process.line_width:.0f} % of a line", least=False, stop=stop,
             body=name, first_layer=int(layers[0]), last_layer=int(max(layers[0], layers[1] - 1)), extent=shadow,
             place=(float(x), float(y), float(z))))
     return result
+
+
+def _reach(faces: Faces, own: npt.NDArray[np.int64], shadow: float) -> float:
+    """Return how far out some connected undersides reach, seen from above, mm: of a long strip its width, of others less.
+
+    ``own``: indices of their triangles; ``shadow``: their area seen from above, mm². A strip of width b and length l has an
+    edge of 2(b + l) about an area of b·l.
+    """
+    sides = np.sort(faces.triangles[own][:, [[0, 1], [1, 2], [2, 0]]].reshape(-1, 2), axis=1)
+    edges, counts = np.unique(sides, axis=0, return_counts=True)
+    ends = faces.vertices[edges[counts == 1]]
+    edge = float(np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1).sum())
+    return 2 * shadow / max(edge, 1e-9)
+
+
+def _closing(faces: Faces, own: npt.NDArray[np.int64], slices: Slices, process: Process) -> bool:
+    """Whether some undersides close over a hole that a bridge could span, at the layer below where they begin."""
+    layer = int(np.searchsorted(slices.middles, float(faces.lows[own].min()), "left")) - 1
+    region = slices.section(layer).region if layer >= 0 else None
+    if region is None or region.is_empty():
+        return False
+    x, y, _ = np.average(faces.corners[own].mean(axis=1), axis=0, weights=faces.areas[own])
+    spot = type(region).square((0.1, 0.1), True).translate((float(x), float(y)))
+    return closes(spot, region, longest_bridge(process))

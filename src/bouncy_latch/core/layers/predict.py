@@ -366,7 +366,7 @@ def _judged(bodies: Mapping[str, Any], slices: Mapping[str, Slices], process: Pr
         steps.to(0.75 + 0.25 * number / len(slices))
         hanging = overhang.hangings(name, slices, process, kept, shelves)
         hung += [h for hang in hanging for h in _over_others(hang, slices, process)]
-        flaws = overhang.ceilings(hanging, process) + overhang.steep_faces(name, own.faces, own, process)
+        flaws = overhang.ceilings(hanging, own, process) + overhang.steep_faces(name, own.faces, own, process)
         steps.again()
         thin = walls.tall(merged(walls.thin(name, own, process, kept)), process)
         flaws += walls.corners(name, slices, process, kept) + bed.contact(name, bodies[name], own, process)

@@ -7,14 +7,26 @@ from dataclasses import replace
 
 import numpy as np
 
-from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core import typed
+from bouncy_latch.core.errors import ParamError, SolveError, shortly
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, Strength, cure
+from bouncy_latch.core.layers.breakaway import (
+    HAND_FORCE,
+    TOOL_FACTOR,
+    Resistance,
+    Strength,
+    cure,
+    nodes_of,
+    outcome_chances,
+    tight_chances,
+)
 from bouncy_latch.core.layers.facing import CEILING, Facing, Widened, bed_faces
+from bouncy_latch.core.layers.freedom import sag_bond
+from bouncy_latch.core.layers.predict import Hung
 from bouncy_latch.core.layers.screwed import ordinary
-from bouncy_latch.core.numbers import Array, cdf
+from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 from bouncy_latch.core.outcomes import FITS, IN_PLACE, SCREWED
 from bouncy_latch.core.process.profile import Process, hole_shrink
 
@@ -32,6 +44,7 @@ class Situation:
         play: how much play is taken for tight enough where it moves, ± mm (common practice, no source).
         thread: the size of the bolt and nut whose flanks they are; "" for other pairs.
         peg: whether what goes into the hole is a round peg.
+        span: of what lies over the other across the layers, held at both ends and as deep as wide, mm; 0 for other pairs.
     """
 
     id: str
@@ -44,6 +57,7 @@ class Situation:
     play: float = 0.3
     thread: str = ""
     peg: bool = False
+    span: float = 0.0
 
     @property
     def aims(self) -> tuple[str, ...]:
@@ -51,6 +65,8 @@ class Situation:
         return RUNS if self.thread else ("moves",) if self.moving else FITTED
 
 
+SPAN, SPANS = 10.0, (2.0, 60.0)
+"""How far a lid spans where nobody says, and the least and the most that may be said, mm."""
 SITUATIONS = (
     Situation("place-slope", "moves, printed in place, 45° slope", True, 45, 0, 0.3),
     Situation("place-wall", "moves, printed in place, upright", True, 0, 0, 0.3),
@@ -58,7 +74,7 @@ SITUATIONS = (
     Situation("bed-wall", "upright on the bed, edges square", True, 0, 0, 0.5, 0.0),
     Situation("bed-chamfer", "upright on the bed, 0.4 chamfer", True, 0, 0, 0.4, 0.4),
     Situation("place-droop", "moves, printed in place, drooping", True, 75, 0, 0.4),
-    Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5, play=0.6),
+    Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5, play=0.6, span=SPAN),
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
     Situation("fit-peg-5", "round peg in a 10 mm hole", False, 0, 5, 0.2, peg=True),
     Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2, peg=True),
@@ -70,8 +86,22 @@ BOUGHT = "fit-nut"
 """Here one of the two parts is bought and does not grow."""
 FITTED, RUNS = ("press", "snug", "slides"), ("runs snug", "runs free")
 """What a fit may be chosen for, and a thread."""
+PURPOSES = {
+    "moves": "printed in place: comes free by hand and does not rattle", "press": "pressed in by hand and stays there",
+    "snug": "pushed in, no play to feel", "slides": "slides by its own weight or a light push",
+    "runs snug": "screws on by hand with hardly any play", "runs free": "spins on freely",
+}
+"""What each aim means: of several gaps for one pair, what each is for."""
 WANDERS = 0.01
 """How far a mean surface wanders from place to place, mm (common practice, no source)."""
+DROOPS, DROOP_SD = 0.5, 0.25
+"""How far a bead droops that lies wholly beside the one below, and how uncertain that is, in layers: its own layer holds it at
+one side, and half a layer is what curled edges stand off (common practice, no source)."""
+UNFELT = 1.0
+"""A pull that nobody notices, N (common practice, no source)."""
+_DROOP, _DROOP_WEIGHTS = normal_nodes(5)
+
+
 @frozen
 class Size:
     """A size that joints have: area that faces, mm², its lever and that on the bed, mm; what a hand gives.
@@ -122,8 +152,80 @@ def _screwed(size: str, gap: float, process: Process) -> Array:
         return np.array([0.0, 0.0, 0.0, 0.0, 1.0])  # nothing of the thread is left: it has no hold
 
 
+def span_of(text: str) -> float:
+    """Return the span of a lid that was typed, mm; raises ParamError for what is none."""
+    least, most = SPANS
+    try:
+        span = typed.number(text, "mm")
+    except ValueError:
+        span = math.nan
+    if not least <= span <= most:
+        raise ParamError(f"the span of a lid is a number from {least:g} to {most:g} mm, not {shortly(text) or 'nothing'}",
+                         field="span", value=text)
+    return span
+
+
+def spanning(situation: Situation, span: float) -> Situation:
+    """Return a situation with the span of what is asked about, mm; one without a span as it is."""
+    return replace(situation, span=span) if situation.span else situation
+
+
 def _moving(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:
     """Return the chances (k, 5) and those of free and not loose (k,) of a moving joint along rising gaps (k,)."""
+    if situation.span:
+        return _bridged(situation, process, values)
+    lower, spread = droop(situation.tilt, process)
+    if not lower:
+        return _stepping(situation, process, values)
+    parts = [_stepping(situation, process, values - lower - spread * node) for node in _DROOP]
+    return (np.tensordot(_DROOP_WEIGHTS, [each[0] for each in parts], 1),
+            np.tensordot(_DROOP_WEIGHTS, [each[1] for each in parts], 1))
+
+
+def droop(tilt: float, process: Process) -> tuple[float, float]:
+    """Return how much nearer than drawn an underside comes by its beads' drooping, and the spread of that, normal to it, mm.
+
+    ``tilt``: degrees from vertical. Beads whose middle lies on the layer below do not droop.
+    """
+    step = process.layer_height * math.tan(math.radians(tilt))
+    beside = min(max(2 * step / process.line_width - 1.0, 0.0), 1.0)
+    scale = beside * process.layer_height * math.sin(math.radians(tilt))
+    return DROOPS * scale, DROOP_SD * scale
+
+
+def _bridged(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:
+    """Return the chances of what bridges its span over a flat and must be lifted off by 20 N, as :func:`_moving`.
+
+    Where its gap is no whole number of layers, their heights decide how many layers of air print: both are weighed.
+    """
+    sag, weights = nodes_of(process.sag)
+    layers = values / process.layer_height
+    fewer = np.floor(layers + 1e-9).astype(int)
+    more_often = np.clip(layers - fewer, 0.0, 1.0)
+    held = np.array([_lifted(empty, situation.span, process, sag) for empty in range(int(fewer.max()) + 2)])
+    strength = Strength(HAND_FORCE, TOOL_FACTOR * HAND_FORCE, math.inf, "N", UNFELT)
+    gaps = np.repeat(values[:, None], len(sag), axis=1)
+
+    def of(empty: Array) -> tuple[Array, Array]:
+        moments = held[empty]
+        pair = [Resistance(moments, gaps, strength, np.zeros_like(moments), across=True)]
+        return (outcome_chances(pair, weights, process.bond_spread),
+                tight_chances(pair, weights, process.bond_spread, process, situation.play)[1])
+
+    (few, few_both), (many, many_both) = of(fewer), of(fewer + 1)
+    return few + (many - few) * more_often[:, None], few_both + (many_both - few_both) * more_often
+
+
+def _lifted(empty: int, span: float, process: Process, sag: Array) -> Array:
+    """Return the pull that lifts a square lid off the flat below ``empty`` layers of air, at some sags (n,), N (n,)."""
+    if empty == 0:
+        return np.full(len(sag), span**2 * process.bond_stacked)
+    hung = Hung(0, span**2, 0.0, 0.0, 0.0, empty * process.layer_height, empty, span, ("", ""))
+    return sag_bond(empty, process) * hung.area * np.array([hung.touches(float(each)) for each in sag])
+
+
+def _stepping(situation: Situation, process: Process, values: Array) -> tuple[Array, Array]:
+    """Return what :func:`_moving` does of a joint whose faces step from layer to layer."""
     # All sizes have the same faces but for how much of them there is and on what lever.
     unit = Widened.of(faces_of(situation, float(values[0]), process), values - values[0], process)
     # What hangs over the other is pulled off from an edge: there its size hardly matters.

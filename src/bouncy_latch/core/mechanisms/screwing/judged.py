@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.layers.facing import SHORT
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.screwing.plan import LEAD_IN, Plan
 from bouncy_latch.core.mechanisms.screwing.sizes import CAP, PRINTABLE
@@ -73,7 +74,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     p, form, process, screwed = plan.p, plan.form, plan.process, plan.screwed
     g, angle = process.growth.mean, math.degrees(form.overhang)
     will_not, wrench, snug, free, wobbles = (100 * float(part) for part in screwed.spread)
-    out = process.layer_height * math.tan(form.overhang)
+    steep, reach = angle > process.overhang_limit + SLACK, form.depth * form.pitch
     left = float(screwed.left(screwed.pairs[0], g))
     kept = plan.deep / (form.depth * form.pitch)
     sharp = "the crest is used up and ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
@@ -88,11 +89,13 @@ def checks(plan: Plan) -> tuple[Check, ...]:
               topic="fit", why=f"{p.offset + plan.gap:.2f} drawn; growth counts by cos {angle:.0f}°, layers of "
                                f"{process.layer_height:g} leave stairs",
               basis="faces that press each other all over jam"),
-        Check("flank-overhang", "Flanks overhang", angle, process.overhang_limit + SLACK, "°", least=False, stop=75,
-              mend=("flank",), instead=(("profile", PRINTABLE),), topic="print", posed=True,
-              why=f"axis upright; a layer stands out {out:.2f}, {100 * out / process.line_width:.0f} % of a line"
-                  + ("" if p.profile == PRINTABLE else "; rough below, the printable profile is not"),
-              basis="the overhang limit of the process"),
+        Check("flank-overhang", "Flanks print without support", reach if steep else 0.0,
+              SHORT * process.line_width, "mm",
+              least=False, stop=2 * SHORT * process.line_width, mend=("flank", "pitch"), instead=(("profile", PRINTABLE),),
+              topic="print", posed=True,
+              why=f"printed with the axis upright, flanks overhang by {angle:.0f}° (limit {process.overhang_limit:.0f}°) and reach "
+                  f"{reach:.2f} mm out" + ("; the printable profile overhangs less" if steep and p.profile != PRINTABLE else ""),
+              basis="steep undersides that reach two lines out print (common practice, no source)"),
         Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
               instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
               why=sharp + ("of the basic overlap; a coarser pitch"
