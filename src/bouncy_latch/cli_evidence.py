@@ -124,7 +124,7 @@ def evidence_weigh(kind: str, grams: Annotated[float, typer.Option("--grams", he
 
 @evidence_app.command("learn")
 def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",
-                   span: Annotated[str, typer.Option("--span", help="What a lid over a flat spans between its ends, mm.")] = "10"
+                   span: Annotated[str, typer.Option("--span", help="What a lid over a flat spans, mm.")] = "10"
                    ) -> None:
     """Show what the evidence teaches about a process, what contradicts itself, and the gaps that follow."""
     from bouncy_latch.core.learn import situations

@@ -33,6 +33,27 @@ each_kind = pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.id)
 HERON = population.built_in()[0]
 
 
+WHO = ((population.built_in()[0], Policy.MINE), (population.built_in()[1], Policy.MINE), (HERON, Policy.ANYONE))
+"""Both demo printers, and anyone's."""
+CANNOT = {("knuckle-hinge", "Gannet", "mine"): 0.15, ("knuckle-hinge", "Heron", "anyone"): 0.8,
+          ("nut-pocket", "Gannet", "mine"): 0.7, ("nut-pocket", "Heron", "anyone"): 0.7,
+          ("thread", "Gannet", "mine"): 0.85, ("thread", "Heron", "anyone"): 0.85}
+"""Whose defaults do not pass, and the chance they still have: a press fit cannot be promised to strangers (73 % at best), a gap
+that frees Gannet's hinge wobbles on Heron."""
+
+
+@each_kind
+@pytest.mark.parametrize(("process", "policy"), WHO, ids=["heron", "gannet", "anyone"])
+def test_the_defaults_of_a_kind_pass_on_every_demo_printer_and_on_anyones(kind, process, policy):
+    request = Design(kind, kind.params(), process, policy)
+    solution = request.solve()
+    if least := CANNOT.get((kind.id, process.printer, policy.value)):
+        assert least < solution.aim.chance < 0.95, "if it passes now, say so here"
+        return
+    proof = verdicts.prove(request, solution, traced=False)
+    assert not [(check.id, check.words) for check in (*solution.checks, *proof.checks) if check.verdict != OK]
+
+
 @st.composite
 def some_params(draw, kind):
     """Parameters from the kind's whole range, most left at their defaults; combinations that cannot be are dropped."""

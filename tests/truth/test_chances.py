@@ -210,7 +210,7 @@ def test_what_hangs_is_given_four_to_five_tenths(heron, situation_id, policy):
 @pytest.mark.parametrize("span", [6.0, 12.0, 20.0])
 @pytest.mark.parametrize("gap", [0.3, 0.5])
 def test_a_lid_over_a_flat_is_judged_as_its_sliced_solids_are(heron, span, gap):
-    """Mean of lids at ten heights, as a gap that is no whole number of layers meets the layers anyhow; it stands on two legs."""
+    """Mean of lids at ten heights, since a gap may meet the layers anyhow; the lid stands on two legs."""
     flat = next(s for s in situations.SITUATIONS if s.span)
     hand = Strength(HAND_FORCE, 4 * HAND_FORCE, math.inf, "N", 1.0)
     half, seen = span / 2, []

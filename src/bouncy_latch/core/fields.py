@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from copy import copy
 from functools import cache
 from typing import Any, Self, TypeVar, cast
 
@@ -76,6 +77,13 @@ def number(
              "choices": [], "open_choice": False, "inline": "", "auto": default is None, "whole": whole,
              "when": dict(when or {}), "part": part}
     return Field(default, ge=low, le=high, description=help, json_schema_extra=cast(Any, extra))
+
+
+def other_default(params: type[Params], name: str, default: float | str) -> Any:
+    """Return the field ``name`` of some parameters with another default, for a class that takes all else of it over."""
+    field = copy(params.model_fields[name])
+    field.default = default
+    return field
 
 
 def choice(

@@ -26,7 +26,7 @@ class TubeClampParams(Params):
                          help="One behind the other along the tube.")
     torque: float = number(110, label="tightened by", unit="N·mm", role="chosen", low=5, high=5000, step=5,
                            help="Torque on each screw: two fingers on a small driver give some 150, a whole hand 500 to 1000.")
-    wall: float = number(4, label="wall", unit="mm", role="chosen", low=1.2, high=30, step=0.1, help="Thickness of the ring.")
+    wall: float = number(5.2, label="wall", unit="mm", role="chosen", low=1.2, high=30, step=0.1, help="Thickness of the ring.")
     width: float = number(20, label="width", unit="mm", role="chosen", low=4, high=200, step=0.5, help="Along the tube.")
     ear: float = number(8, label="ear", unit="mm", role="chosen", low=1.5, high=40, step=0.5,
                         help="Thickness of the ears in the direction they are pulled.")
@@ -34,7 +34,7 @@ class TubeClampParams(Params):
                            help="Radius between ear and ring, where clamps crack.")
     gap: float = number(2, label="gap", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                         help="Between the ears, as drawn; some of it must be left when tight.")
-    clearance: float = number(0.15, label="clearance", unit="mm", role="chosen", low=0.0, high=1.5, step=0.01,
+    clearance: float = number(0.2, label="clearance", unit="mm", role="chosen", low=0.0, high=1.5, step=0.01,
                               help="Between tube and ring, per side, as drawn.")
     hole: float = number(0.5, label="hole over screw", unit="mm", role="chosen", low=0.1, high=2, step=0.05,
                          help="How much wider than the screw its holes are drawn.")

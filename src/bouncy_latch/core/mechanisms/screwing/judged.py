@@ -93,8 +93,9 @@ def checks(plan: Plan) -> tuple[Check, ...]:
               SHORT * process.line_width, "mm",
               least=False, stop=2 * SHORT * process.line_width, mend=("flank", "pitch"), instead=(("profile", PRINTABLE),),
               topic="print", posed=True,
-              why=f"printed with the axis upright, flanks overhang by {angle:.0f}° (limit {process.overhang_limit:.0f}°) and reach "
-                  f"{reach:.2f} mm out" + ("; the printable profile overhangs less" if steep and p.profile != PRINTABLE else ""),
+              why=f"printed with the axis upright, flanks overhang by {angle:.0f}° (limit {process.overhang_limit:.0f}°) and "
+                  f"reach {reach:.2f} mm out"
+                  + ("; the printable profile overhangs less" if steep and p.profile != PRINTABLE else ""),
               basis="steep undersides that reach two lines out print (common practice, no source)"),
         Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
               instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",

@@ -25,7 +25,7 @@ class SnapParams(Params):
                           help="Whether pulling must open it; the faces and friction decide whether it does.")
     layers: str = choice("along", LAYERS, label="bends", role="chosen",
                          help="Along the layers (lying on the bed) or across them (standing up), where it breaks.")
-    clearance: float = number(0.2, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
+    clearance: float = number(0.26, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
                               help="Between the two parts, per side, where they need not touch.")
     edge: float = number(0.2, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
                          help="Rounding of the edges that rub.")

@@ -11,7 +11,7 @@ from functools import cached_property
 
 import numpy as np
 
-from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.fields import choice, number, other_default
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
@@ -43,6 +43,7 @@ _ARC = 14
 class BallPegParams(SnapParams):
     """Sizes of a ball peg, its limb and its socket."""
 
+    clearance: float = other_default(SnapParams, "clearance", 0.3)
     peg: float = number(7, label="peg", unit="mm", role="chosen", low=2, high=40, step=0.1,
                         help="Diameter of the neck that turns in the throat.")
     ball: float = number(8.4, label="ball", unit="mm", role="chosen", low=2.2, high=50, step=0.1,

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from functools import cached_property
 
-from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.fields import choice, number, other_default
 from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import STUB, Arm
 from bouncy_latch.core.flex.contact import Flexure, Point, Ride
@@ -42,21 +42,22 @@ class BeadRingParams(SnapParams):
 
     form: str = choice(CAP, (CAP, DISC), label="form", role="chosen",
                        help="A cap over a neck with a groove, or a disc pressed into a ring past its bead onto a bevel.")
+    hold: float = other_default(SnapParams, "hold", 6)
     diameter: float = number(32, label="neck diameter", unit="mm", role="given", low=6, high=300, step=0.5,
                              help="Outer diameter of the lip or disc the bead goes over.", source="you")
-    wall: float = number(1.6, label="ring wall", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
+    wall: float = number(2, label="ring wall", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                          help="Thickness of the ring that stretches.")
     undercut: float = number(0.3, label="undercut", unit="mm", role="chosen", low=0.05, high=4, step=0.05,
                              help="How far the bead reaches behind the lip, on the radius.")
-    lead_angle: float = number(28, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+    lead_angle: float = number(18, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the bead's entry face, from the axis.")
     return_angle: float = number(45, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the bead's holding face, from the axis; an unsupported face as printed.")
     lip: float = number(2, label="lip", unit="mm", role="given", low=0.6, high=20, step=0.1,
                         help="Height of the lip, or thickness of the disc, that the bead goes past.", source="you")
-    height: float = number(22, label="ring height", unit="mm", role="chosen", low=3, high=100, step=0.5,
+    height: float = number(26, label="ring height", unit="mm", role="chosen", low=3, high=100, step=0.5,
                            help="From the ring's rim to its floor or bevel.")
-    slots: int = number(10, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
+    slots: int = number(16, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
                         help="Cuts that turn the ring into fingers; 0 for a stiff ring.")
     seat_gap: float = number(0.0, label="bead to seat", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="Room along the axis between lip and bead when shut, as drawn; below 0 the bead presses the "

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from functools import cached_property
 
-from bouncy_latch.core.fields import number
+from bouncy_latch.core.fields import number, other_default
 from bouncy_latch.core.flex.arm import EDGE, Arm
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.frozen import frozen
@@ -30,20 +30,22 @@ PAST = 2.0
 class ClipHingeParams(SnapParams):
     """Sizes of a clip-together hinge."""
 
-    length: float = number(18, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
+    hold: float = other_default(SnapParams, "hold", 8)
+    cycles: int = other_default(SnapParams, "cycles", 10)
+    length: float = number(19, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
                            help="From the arm's root to the nub's middle.")
     arm: float = number(2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                         help="In the plane it bends in.")
-    width: float = number(10, label="width", unit="mm", role="chosen", low=2, high=80, step=0.5,
+    width: float = number(11, label="width", unit="mm", role="chosen", low=2, high=80, step=0.5,
                           help="Of arms and tongue across the plane of bending; the print's height.")
     mouth: float = number(8, label="mouth", unit="mm", role="chosen", low=2, high=80, step=0.1,
                           help="Distance between the two arms.")
-    nub: float = number(6, label="nub", unit="mm", role="chosen", low=1.5, high=30, step=0.1, help="Diameter of the nubs.")
+    nub: float = number(7, label="nub", unit="mm", role="chosen", low=1.5, high=30, step=0.1, help="Diameter of the nubs.")
     nub_height: float = number(0.65, label="nub height", unit="mm", role="chosen", low=0.2, high=6, step=0.05,
                                help="Shorter is easier to fit and easier to lose.")
     nub_chamfer: float = number(0.5, label="nub chamfer", unit="mm", role="chosen", low=0, high=4, step=0.05,
                                 help="45° edge of the nub: lets it in, and lets it out again.")
-    hole_fit: float = number(0.1, label="hole over nub", unit="mm", role="chosen", low=-0.5, high=2, step=0.02,
+    hole_fit: float = number(0.08, label="hole over nub", unit="mm", role="chosen", low=-0.5, high=2, step=0.02,
                              help="How much wider than the nub the hole is drawn, on the diameter; less holds a position.")
     hole_depth: float = number(1.2, label="hole depth", unit="mm", role="chosen", low=0.2, high=8, step=0.05,
                                help="Of the shallow holes in the tongue.")

@@ -44,9 +44,9 @@ class HookParams(SnapParams):
                        help="The arm stands off a bracket, or is cut free along the edge of a plate.")
     form: str = choice(STRAIGHT, (STRAIGHT, FOLDED), label="form", role="chosen",
                        help="Straight, or folded back in a U where there is no length for a straight one.")
-    length: float = number(20, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
+    length: float = number(21, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
                            help="From the root to the catch; of a U, to the fold.")
-    width: float = number(9, label="width", unit="mm", role="chosen", low=1, high=60, step=0.5,
+    width: float = number(11.5, label="width", unit="mm", role="chosen", low=1, high=60, step=0.5,
                           help="Of the arm, across the way it bends; the print's height when it lies.")
     thickness: float = number(1.8, label="thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
                               help="Of the arm at its root, in the plane it bends in.")

@@ -33,9 +33,9 @@ class SplitPinParams(SnapParams):
 
     scale: float = number(1.0, label="scale", unit="×", role="chosen", low=0.4, high=5, step=0.05,
                           help="Of the pin, its barbs and the grip together.")
-    pin: float = number(6, label="pin", unit="mm", role="chosen", low=2, high=40, step=0.1,
+    pin: float = number(5.1, label="pin", unit="mm", role="chosen", low=2, high=40, step=0.1,
                         help="Thickness of the pin across its slot.")
-    depth: float = number(8, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
+    depth: float = number(10.4, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
                           help="Of the pin along its slot; the print's height when it lies.")
     slot: float = number(3.4, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                          help="Gap between the two arms; it must hold twice what an arm bends.")
@@ -43,13 +43,13 @@ class SplitPinParams(SnapParams):
                              help="How far each barb reaches behind the wall.")
     lead_angle: float = number(22, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Of the barb's nose, from the way in.")
-    return_angle: float = number(75, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(81, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Of the barb's back, from the way in; steep ones lock.")
     wall: float = number(3, label="wall", unit="mm", role="given", low=0.6, high=40, step=0.1,
                          help="Thickness of each plate.", source="you")
     boss: float = number(8, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
                          help="How much thicker each plate is round its hole.")
-    web: float = number(2, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
+    web: float = number(1.6, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
                         help="Solid part of the pin between its two slots.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="From the wall to the barb's back when shut, as drawn; below 0 it seats with preload.")

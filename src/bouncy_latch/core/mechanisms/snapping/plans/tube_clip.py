@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from bouncy_latch.core.fields import number
+from bouncy_latch.core.fields import number, other_default
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.hoop import Hoop
 from bouncy_latch.core.frozen import frozen
@@ -43,21 +43,22 @@ class TubeClipParams(SnapParams):
 
     diameter: float = number(20, label="tube diameter", unit="mm", role="given", low=3, high=200, step=0.1,
                              help="Of the tube or pole, measured.", source="you")
-    wall: float = number(2.6, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
+    wall: float = number(2.7, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
                          help="Thickness of the ring. Thicker holds more and cracks sooner at its back.")
-    width: float = number(12, label="width", unit="mm", role="chosen", low=2, high=100, step=0.5,
+    width: float = number(18, label="width", unit="mm", role="chosen", low=2, high=100, step=0.5,
                           help="Of the clip along the tube.")
-    mouth: float = number(142, label="mouth", unit="°", role="chosen", low=40, high=176, step=1,
+    mouth: float = number(146, label="mouth", unit="°", role="chosen", low=40, high=176, step=1,
                           help="Angle of the opening between the two noses, seen from the tube's axis.")
-    lead_angle: float = number(35, label="lip angle", unit="°", role="chosen", low=10, high=75, step=1,
+    lead_angle: float = number(30, label="lip angle", unit="°", role="chosen", low=10, high=75, step=1,
                                help="Of the flared lips that meet the tube first, from the way in.")
     lip: float = number(3, label="lip", unit="mm", role="chosen", low=0.5, high=30, step=0.5,
                         help="Length of the flared lips.")
-    foot: float = number(8, label="foot", unit="mm", role="chosen", low=2, high=200, step=0.5,
+    foot: float = number(6, label="foot", unit="mm", role="chosen", low=2, high=200, step=0.5,
                          help="Width of what the ring stands on; a wide foot leaves less of it to bend.")
-    fillet: float = number(1.5, label="root fillet", unit="mm", role="chosen", low=0.2, high=20, step=0.1,
+    fillet: float = number(2.6, label="root fillet", unit="mm", role="chosen", low=0.2, high=20, step=0.1,
                            help="Radius between the ring's outside and its foot.")
-    clearance: float = number(-0.05, label="clearance", unit="mm", role="chosen", low=-1.0, high=1.0, step=0.01,
+    hold: float = other_default(SnapParams, "hold", 8)
+    clearance: float = number(-0.04, label="clearance", unit="mm", role="chosen", low=-1.0, high=1.0, step=0.01,
                               help="Between tube and ring, per side, as drawn; below 0 the ring is smaller and grips.")
     stay: float = number(0, label="stays put to", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
                          help="Force along the tube it must not slide under; 0 if it may.")
