@@ -23,9 +23,9 @@ import springs
 from bouncy_latch.core import fields
 from bouncy_latch.core.layers.kept import BODIES, Kept, Once
 from bouncy_latch.core.layers.predict import layer_middles, predict
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn.belief import learn
-from bouncy_latch.core.learn.study import print_ladder, unknown
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.posterior.belief import learn
+from bouncy_latch.core.learn.study.study import print_ladder, unknown
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import OUTCOMES
 from bouncy_latch.core.process import population
@@ -196,8 +196,8 @@ peak = next(int(line.split()[1]) for line in open("/proc/self/status") if line.s
 LARGE = """
 import sys, time
 from pathlib import Path
-from bouncy_latch.core.judge import loose
-from bouncy_latch.core.judge.printing import judge
+from bouncy_latch.core.judge.prints import loose
+from bouncy_latch.core.judge.prints.printing import judge
 from bouncy_latch.core.formats import foreign
 from bouncy_latch.core.process.population import built_in
 begin = time.perf_counter()

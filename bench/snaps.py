@@ -10,7 +10,7 @@ import time
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.judge import target
+from bouncy_latch.core.judge.search import target
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 

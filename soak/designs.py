@@ -12,10 +12,10 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, UserError
 from bouncy_latch.core.formats.meshes import FILE_TOLERANCE
-from bouncy_latch.core.judge import feasible, target
+from bouncy_latch.core.judge.search import feasible, target
 from bouncy_latch.core.judge.view import view_of
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn.belief import Belief, learn
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.posterior.belief import Belief, learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process

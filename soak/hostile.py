@@ -16,7 +16,7 @@ import trimesh
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.formats import apart, foreign, gcode, meshes, profiles
+from bouncy_latch.core.formats import foreign, gcode, meshes, profiles, reader_process
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence_files import from_text
 from bouncy_latch.core.process.profile import Process
@@ -211,7 +211,7 @@ def run(seed: int, seconds: float, most: int | None = None) -> tuple[dict, list[
                 faults.append(f"seed {seed}, {path.name}: {said}{'' if kept else ', and the file was changed'}")
             if took > MOST_SECONDS:
                 faults.append(f"seed {seed}, {path.name}: {took:.1f} s")
-    heaviest = apart.heaviest()
+    heaviest = reader_process.heaviest()
     if heaviest > MOST_MEGABYTES:
         faults.append(f"a reader took {heaviest:.0f} MB")
     return {**tally, "slowest, s": round(slowest, 1), "largest reader, MB": round(heaviest)}, faults

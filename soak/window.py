@@ -35,7 +35,7 @@ def run(seed: int, seconds: float) -> tuple[dict, list[str]]:
     """Return counts and the faults found."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from bouncy_latch.app import __main__ as start
-    from bouncy_latch.app import workers
+    from bouncy_latch.app.session import workers
 
     with tempfile.TemporaryDirectory() as name:
         os.environ["BOUNCY_DATA"] = f"{name}/data"

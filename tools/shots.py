@@ -11,9 +11,9 @@ import manifold3d
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app.__main__ import application, open_window
-from bouncy_latch.app.jobline import STOPS
+from bouncy_latch.app.kit.theme import THEME
 from bouncy_latch.app.stops.fit import LADDER
-from bouncy_latch.app.theme import THEME
+from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.process.printers import Printers, made, with_spool
 from bouncy_latch.core.project import document, own_printers

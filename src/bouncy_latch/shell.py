@@ -10,7 +10,7 @@ import os
 import sys
 from typing import NoReturn
 
-from bouncy_latch import listed
+from bouncy_latch.cli import listed
 
 
 def run() -> NoReturn:
@@ -25,7 +25,7 @@ def run() -> NoReturn:
     os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
     # Loading makes many objects and no garbage.
     gc.disable()
-    from bouncy_latch import cli
+    from bouncy_latch.cli import main as cli
 
     # What is loaded stays; and a command that answers at once makes no garbage worth looking for.
     gc.freeze()

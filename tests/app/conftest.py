@@ -8,8 +8,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app import __main__ as start
-from bouncy_latch.app import workers
-from bouncy_latch.app.theme import THEME
+from bouncy_latch.app.kit.theme import THEME
+from bouncy_latch.app.session import workers
 from bouncy_latch.core import fields
 
 PATIENCE = 600_000

@@ -9,9 +9,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
 from bouncy_latch.app import __main__ as start
-from bouncy_latch.app.commands import TRADE_WORDS
-from bouncy_latch.app.jobline import STOPS, standing
-from bouncy_latch.app.theme import DARK, LIGHT, THEME
+from bouncy_latch.app.kit.theme import DARK, LIGHT, THEME
+from bouncy_latch.app.shell.commands import TRADE_WORDS
+from bouncy_latch.app.strips.jobline import STOPS, standing
 from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import store

@@ -15,12 +15,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QMenu, QScrollArea, QWidget
 
 from bouncy_latch import desktop
-from bouncy_latch.app import picture
-from bouncy_latch.app.copying import Words
-from bouncy_latch.app.jobline import STOPS
-from bouncy_latch.app.parts import Elided, ElidedButton
-from bouncy_latch.app.recent import MOST, Recent
+from bouncy_latch.app.kit import picture
+from bouncy_latch.app.kit.copying import Words
+from bouncy_latch.app.kit.parts import Elided, ElidedButton
+from bouncy_latch.app.shell.recent import MOST, Recent
 from bouncy_latch.app.stops.fit import PAGES
+from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.errors import ParamError
 
 ASIDES = ("printers", "hardware", "keys")

@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtWidgets import QLabel
 
-from bouncy_latch.app.jobline import standing
+from bouncy_latch.app.strips.jobline import standing
 from bouncy_latch.core.checks import STOP
 from bouncy_latch.core.mechanisms import registry
 

@@ -6,11 +6,11 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops import fit as fit_stop
+from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.formats import foreign
-from bouncy_latch.core.learn.belief import FIT_PEG
-from bouncy_latch.core.learn.situations import SITUATIONS
+from bouncy_latch.core.learn.calibration.situations import SITUATIONS
+from bouncy_latch.core.learn.posterior.belief import FIT_PEG
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.evidence_store import Evidence
 from tests.app.conftest import PATIENCE

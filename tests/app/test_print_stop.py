@@ -11,8 +11,8 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from bouncy_latch.app.jobline import STOPS
 from bouncy_latch.app.stops.print_stop import MOST_SPOTS
+from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.formats import foreign, gcode_check, meshes
 from bouncy_latch.core.layers.setup import PrintSetup
 from bouncy_latch.core.process import population

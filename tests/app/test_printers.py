@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit, QPushButton
 
 from bouncy_latch.app.stops.fit import LADDER
-from bouncy_latch.core.learn.belief import FIT_PEG
+from bouncy_latch.core.learn.posterior.belief import FIT_PEG
 from bouncy_latch.core.project import own_hardware, own_printers
 from bouncy_latch.core.project.folders import data_folder
 from tests.app.conftest import PATIENCE

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QPushButton
 from soak import window as soak
 
 from bouncy_latch.app import __main__ as start
-from bouncy_latch.app import workers, working
+from bouncy_latch.app.session import workers, working
 from bouncy_latch.core.errors import SaveError
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.autosave import Autosave

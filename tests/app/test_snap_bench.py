@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
-from bouncy_latch.app.jobline import standing
+from bouncy_latch.app.strips.jobline import standing
 from tests.app.conftest import PATIENCE
 
 
@@ -111,7 +111,7 @@ def test_another_material_is_offered_and_becomes_a_process(clip):
     panel = clip.window.brief.target
     clip.session.set_params("target", push=20, hold=40, cycles=2000, length=7, undercut=1.0, fillet=0.6, wall=2, thickness=0.9)
     panel.keep("length", "undercut")
-    panel.find()
+    panel.search()
     clip.qtbot.waitUntil(lambda: not panel.lane.busy, timeout=PATIENCE)
     assert "Not reached" in panel.said.text()
     assert panel.rows.count() > 1

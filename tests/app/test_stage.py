@@ -8,9 +8,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from bouncy_latch.app import __main__ as start
+from bouncy_latch.app.kit.theme import THEME
 from bouncy_latch.app.stage import canvas, legend
 from bouncy_latch.app.stage.callouts import apart
-from bouncy_latch.app.theme import THEME
 from bouncy_latch.core.solids import tree
 from tests.app.conftest import PATIENCE, discard
 

@@ -16,10 +16,11 @@ from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.warp import Bow
-from bouncy_latch.core.judge import rulers, window
+from bouncy_latch.core.judge import rulers
+from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.snapping import shapes
-from bouncy_latch.core.mechanisms.snapping.snap import grown_catch, grown_mate
+from bouncy_latch.core.mechanisms.snaps import shapes
+from bouncy_latch.core.mechanisms.snaps.snap import grown_catch, grown_mate
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.demo import demo_project

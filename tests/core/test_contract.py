@@ -14,7 +14,8 @@ from bouncy_latch.core.checks import OK, STOP
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
 from bouncy_latch.core.freedom import APART, SCREW, SLIDE, TURN, Freedom
-from bouncy_latch.core.judge import feasible, verdicts
+from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge.search import feasible
 from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing

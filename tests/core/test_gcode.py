@@ -9,7 +9,7 @@ import pytest
 
 from bouncy_latch.core.errors import Cancelled, ParamError, ReadError
 from bouncy_latch.core.formats import gcode, gcode_check
-from bouncy_latch.core.judge.pauses import placed
+from bouncy_latch.core.judge.prints.pauses import placed
 from bouncy_latch.core.mechanisms.contract import Pause
 
 MOVES = b"".join(b"G1 Z%.1f F9000\nG1 X%d Y2 E%d F1800\nG1 X9 Y9 E%d.5\n" % (0.2 * i, i, i, i) for i in range(1, 6))

@@ -12,7 +12,8 @@ from bouncy_latch.core import assembly, hosting
 from bouncy_latch.core.checks import OK, STOP
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.hosting import Guest
-from bouncy_latch.core.judge import verdicts, window
+from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.parts.body import Body, Seat
 from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.project import bench, delivery, seating, store

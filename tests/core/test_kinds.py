@@ -17,10 +17,11 @@ from bouncy_latch.core.checks import FIT, OK, SHAPE, STOP, TOPICS, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.formats import meshes
-from bouncy_latch.core.judge import verdicts, window
+from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.layers import findings
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn.belief import learn
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import contract, registry
 from bouncy_latch.core.outcomes import Scale
 from bouncy_latch.core.parts.body import Body

@@ -11,7 +11,8 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, SolveError
 from bouncy_latch.core.features.knuckle import KnuckleShape
-from bouncy_latch.core.judge import remedies, verdicts
+from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge.search import remedies
 from bouncy_latch.core.layers.predict import predict, spots
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.solids import mesh

@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from bouncy_latch.core import files, owner
+from bouncy_latch.core import files, process_token
 from bouncy_latch.core.errors import ReadError, SaveError
 from bouncy_latch.core.files import ChangedError
 from bouncy_latch.core.process.evidence_store import Evidence
@@ -166,10 +166,10 @@ def test_an_export_that_fails_in_the_middle_says_what_is_written(tmp_path, monke
 
 
 def test_part_files_of_the_dead_are_cleaned_and_of_the_living_left(tmp_path):
-    dead = owner.token().rsplit("-", 1)[0] + "-1"  # this process number, but another start: the number was given away
-    assert not owner.runs(dead)
-    assert owner.runs(owner.token())
-    for token in (dead, owner.token(), "ffffff-1-1"):
+    dead = process_token.token().rsplit("-", 1)[0] + "-1"  # this process number, but another start: the number was given away
+    assert not process_token.runs(dead)
+    assert process_token.runs(process_token.token())
+    for token in (dead, process_token.token(), "ffffff-1-1"):
         (tmp_path / f".kit.latch.{token}.0a1b2c3d.part").write_bytes(b"x")
     (tmp_path / ".mine.part").write_bytes(b"somebody's own")
     assert [p.name for p in files.clean(tmp_path)] == [f".kit.latch.{dead}.0a1b2c3d.part"]
@@ -180,8 +180,8 @@ def test_unsaved_work_is_offered_though_its_process_number_is_taken(tmp_path):
     keeper = Autosave(tmp_path)
     latch = store.load(path) if store.save(path := tmp_path / "kit.latch", named("saved")) else None
     keeper.keep(replace(latch, project=empty_project("unsaved")), path)
-    (kept,) = tmp_path.glob(f"*-{owner.token()}.latch")
-    reused = kept.with_name(kept.name.replace(owner.token(), owner.token().rsplit("-", 1)[0] + "-7"))
+    (kept,) = tmp_path.glob(f"*-{process_token.token()}.latch")
+    reused = kept.with_name(kept.name.replace(process_token.token(), process_token.token().rsplit("-", 1)[0] + "-7"))
     kept.rename(reused)
     (found,) = [r for r in Autosave(tmp_path).find() if r.kept == reused]
     assert (found.path, found.latch.project.name) == (path, "unsaved")

@@ -16,7 +16,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.captive.plan import spin
+from bouncy_latch.core.mechanisms.nuts.plan import spin
 from bouncy_latch.core.process import population
 from bouncy_latch.core.project.delivery import export
 from bouncy_latch.core.solids import mesh

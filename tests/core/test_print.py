@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError
 from bouncy_latch.core.freedom import Freedom
-from bouncy_latch.core.judge import loose
-from bouncy_latch.core.judge.printing import PLAIN_ID, judge, poses
+from bouncy_latch.core.judge.prints import loose
+from bouncy_latch.core.judge.prints.printing import PLAIN_ID, judge, poses
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.estimate import estimate, words
 from bouncy_latch.core.layers.findings import BED, BRIDGE, CHAMFER, CORNER, FOOT, ISLAND, LEDGE, NARROW, STAIRS, THIN, TIPS

@@ -11,8 +11,8 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError, UserError
-from bouncy_latch.core.judge import nearest, target
-from bouncy_latch.core.judge.remedies import all_remedies
+from bouncy_latch.core.judge.search import nearest, target
+from bouncy_latch.core.judge.search.remedies import all_remedies
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy

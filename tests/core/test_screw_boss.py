@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.judge import window
+from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Spread

@@ -18,9 +18,11 @@ from bouncy_latch.core.errors import Cancelled, ParamError, ReadError, SolveErro
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.section import Fill, section
-from bouncy_latch.core.judge import printing, rulers, target, verdicts
-from bouncy_latch.core.learn.belief import learn
-from bouncy_latch.core.learn.readings import BEND_DEPTH, BEND_LENGTH
+from bouncy_latch.core.judge import rulers, verdicts
+from bouncy_latch.core.judge.prints import printing
+from bouncy_latch.core.judge.search import target
+from bouncy_latch.core.learn.calibration.readings import BEND_DEPTH, BEND_LENGTH
+from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import RIDES
 from bouncy_latch.core.parts.body import Share

@@ -17,12 +17,12 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, ParamError, SolveError, UserError
 from bouncy_latch.core.formats import meshes, step
 from bouncy_latch.core.judge import verdicts
-from bouncy_latch.core.judge.printing import APART_ID, ROOM_ID, Job, judge
+from bouncy_latch.core.judge.prints.printing import APART_ID, ROOM_ID, Job, judge
+from bouncy_latch.core.judge.search.window import recommended
 from bouncy_latch.core.judge.view import view_of
-from bouncy_latch.core.judge.window import recommended
 from bouncy_latch.core.layers.kept import Kept as LayersKept
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn.belief import learn
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import kept, registry
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process

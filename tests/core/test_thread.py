@@ -13,12 +13,12 @@ from shapely.geometry import Polygon
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.formats.step import to_step
-from bouncy_latch.core.judge.remedies import all_remedies
+from bouncy_latch.core.judge.search.remedies import all_remedies
 from bouncy_latch.core.layers.screwed import stairs
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn.belief import learn
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.screwing.plan import EDGE, Plan
+from bouncy_latch.core.mechanisms.threads.plan import EDGE, Plan
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import result

@@ -13,7 +13,8 @@ import pytest
 
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.formats import plaindata
-from bouncy_latch.core.learn import ladders, workforce, written
+from bouncy_latch.core.learn.calibration import ladders, written
+from bouncy_latch.core.learn.study import workforce
 from bouncy_latch.core.process import population, printers
 from bouncy_latch.core.process.evidence import result
 from bouncy_latch.core.process.evidence_store import Evidence

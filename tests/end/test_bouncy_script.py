@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from bouncy_latch import cli
+from bouncy_latch.cli import main as cli
 
 SCRIPT = Path(__file__).parents[2] / "bouncy"
 

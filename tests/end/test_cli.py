@@ -10,10 +10,11 @@ from pathlib import Path
 
 import pytest
 
-from bouncy_latch import cli, listed
+from bouncy_latch.cli import listed
+from bouncy_latch.cli import main as cli
 from bouncy_latch.core.formats import meshes
-from bouncy_latch.core.judge.window import print_window
-from bouncy_latch.core.learn import shapes
+from bouncy_latch.core.judge.search.window import print_window
+from bouncy_latch.core.learn.calibration import shapes
 from bouncy_latch.core.process.evidence import reading
 from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project import store

@@ -7,7 +7,7 @@ import json
 import pytest
 
 from bouncy_latch.core.formats import foreign, meshes
-from bouncy_latch.core.learn import written
+from bouncy_latch.core.learn.calibration import written
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.population import built_in
 from tests.end.test_cli import run

@@ -19,7 +19,7 @@ from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.joint import Joint, Place
 from bouncy_latch.core.layers.likelihood import PrintedInPlace
 from bouncy_latch.core.layers.predict import predict
-from bouncy_latch.core.learn import situations
+from bouncy_latch.core.learn.calibration import situations
 from bouncy_latch.core.numbers import about_cdf, closed_in
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Spread

@@ -11,7 +11,7 @@ import trimesh
 from soak import hostile
 
 from bouncy_latch.core.errors import Cancelled, ReadError
-from bouncy_latch.core.formats import apart, foreign, meshes
+from bouncy_latch.core.formats import foreign, meshes, reader_process
 
 CUBE = trimesh.creation.box((10, 10, 10))
 
@@ -231,7 +231,7 @@ def test_the_reader_process_stops_and_dies_alone(tmp_path):
     with pytest.raises(Cancelled):
         foreign.read(path, progress=lambda _: False)
     with pytest.raises(ReadError, match="the reader broke on it"):
-        apart.run(os._exit, 3, name="x")
+        reader_process.run(os._exit, 3, name="x")
     with pytest.raises(ReadError, match="more memory than a file may take"):
-        apart.run(np.zeros, 10**9, name="x")
+        reader_process.run(np.zeros, 10**9, name="x")
     assert len(foreign.read(path).bodies) == 1, "and the next file is read by a fresh one"

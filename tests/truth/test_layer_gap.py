@@ -16,14 +16,14 @@ import pytest
 import shapely
 import trimesh
 
-from bouncy_latch.core.judge import loose
-from bouncy_latch.core.judge.printing import judge
+from bouncy_latch.core.judge.prints import loose
+from bouncy_latch.core.judge.prints.printing import judge
 from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.freedom import Held, freed, moment_at
 from bouncy_latch.core.layers.predict import SIDE, STACKED, layer_middles, predict
-from bouncy_latch.core.learn.shapes import IN_PLACE
-from bouncy_latch.core.learn.study import unknown
+from bouncy_latch.core.learn.calibration.shapes import IN_PLACE
+from bouncy_latch.core.learn.study.study import unknown
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process, Spread
 from bouncy_latch.core.solids import mesh, tree

@@ -18,13 +18,14 @@ from bouncy_latch.core.layers import facing, fits
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.layers.likelihood import RESIDUAL, TABLE, class_chances, row_of
-from bouncy_latch.core.learn import ladders, situations
-from bouncy_latch.core.learn.belief import FIT_PEG, learn, prior, start
-from bouncy_latch.core.learn.heights import BLOBS, BLOBS_SD, FIRM, OWN_ERROR, RESTS, TAKEN
-from bouncy_latch.core.learn.names import NAMES
-from bouncy_latch.core.learn.printed import FLAT_GAP, printed
-from bouncy_latch.core.learn.readings import ALIKE, HAND, JAW_SD, ONE_LAYER
-from bouncy_latch.core.learn.study import (
+from bouncy_latch.core.learn.calibration import ladders, situations
+from bouncy_latch.core.learn.calibration.readings import ALIKE, HAND, JAW_SD, ONE_LAYER
+from bouncy_latch.core.learn.posterior.belief import FIT_PEG, learn, prior, start
+from bouncy_latch.core.learn.posterior.names import NAMES
+from bouncy_latch.core.learn.posterior.outcome import FLAT_GAP, printed
+from bouncy_latch.core.learn.posterior.outcome_grid import OFF, SLIP
+from bouncy_latch.core.learn.posterior.roughness import BLOBS, BLOBS_SD, FIRM, OWN_ERROR, RESTS, TAKEN
+from bouncy_latch.core.learn.study.study import (
     BLIND,
     FITTED,
     MINE,
@@ -36,8 +37,7 @@ from bouncy_latch.core.learn.study import (
     true_growth,
     unknown,
 )
-from bouncy_latch.core.learn.tally import agreement, brier, calibration, rows
-from bouncy_latch.core.learn.told import OFF, SLIP
+from bouncy_latch.core.learn.study.tally import agreement, brier, calibration, rows
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.outcomes import FELT, OUTCOMES
 from bouncy_latch.core.process.evidence import Reading, Result

@@ -12,8 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bouncy_latch.core.freedom import Freedom
-from bouncy_latch.core.judge import loose
-from bouncy_latch.core.judge.printing import judge
+from bouncy_latch.core.judge.prints import loose
+from bouncy_latch.core.judge.prints.printing import judge
 from bouncy_latch.core.layers import bed, laying, overhang, spans
 from bouncy_latch.core.layers.freedom import moment_at, moment_of_sag
 from bouncy_latch.core.layers.laying import Deposit, deposit, lay

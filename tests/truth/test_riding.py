@@ -18,8 +18,8 @@ from bouncy_latch.core.flex.ears import Ears
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.snapping import shapes
-from bouncy_latch.core.mechanisms.snapping.plans import hook, tube_clip
+from bouncy_latch.core.mechanisms.snaps import shapes
+from bouncy_latch.core.mechanisms.snaps.plans import hook, tube_clip
 from bouncy_latch.core.process.population import built_in
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh

@@ -10,7 +10,7 @@ import pytest
 
 from bouncy_latch.core.flex.grid import Grid, buckles_at, column, torsion_of
 from bouncy_latch.core.flex.winding import PINNED, Winding
-from bouncy_latch.core.mechanisms.springing import framed, ringed, spring, zigzag
+from bouncy_latch.core.mechanisms.springs import framed, ringed, spring, zigzag
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh

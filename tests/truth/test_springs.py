@@ -14,10 +14,10 @@ from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
-from bouncy_latch.core.learn.belief import learn
-from bouncy_latch.core.learn.weighed import weighed
+from bouncy_latch.core.learn.posterior.belief import learn
+from bouncy_latch.core.learn.posterior.weighed import weighed
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.springing.zigzag import Plan
+from bouncy_latch.core.mechanisms.springs.zigzag import Plan
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import Reading
 from bouncy_latch.core.process.profile import Spread

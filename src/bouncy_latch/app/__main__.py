@@ -14,13 +14,13 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch import desktop
-from bouncy_latch.app import theme
-from bouncy_latch.app.recent import Recent
-from bouncy_latch.app.remembered import Remembered, settings
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.window import BenchWindow
+from bouncy_latch.app.kit import theme
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.shell.recent import Recent
+from bouncy_latch.app.shell.remembered import Remembered, settings
+from bouncy_latch.app.shell.window import BenchWindow
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.formats import apart
+from bouncy_latch.core.formats import reader_process
 from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project import store, troublelog
 from bouncy_latch.core.project.autosave import Autosave, Recovery
@@ -95,7 +95,7 @@ def main(argv: list[str] | None = None) -> NoReturn:
     sys.excepthook = lambda _kind, error, _trace: window.say(f"{troublelog.noted(error)}; the rest is not affected.")
     window.show()
     code = app.exec()
-    apart.close()
+    reader_process.close()
     # Unsaved work is kept and the window is gone. What still computes is ended with the process; taking apart native
     # libraries under it would only cost time and end in reports that help nobody.
     os._exit(code)

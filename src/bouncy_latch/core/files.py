@@ -21,11 +21,11 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import BinaryIO
 
-from bouncy_latch.core import owner
+from bouncy_latch.core import process_token
 from bouncy_latch.core.errors import ReadError, SaveError, reason_of
 from bouncy_latch.core.frozen import frozen
 
-_PART = re.compile(rf"^\..+?\.(?:(?P<owner>{owner.TOKEN})\.)?[A-Za-z0-9_]{{8}}\.part$")
+_PART = re.compile(rf"^\..+?\.(?:(?P<owner>{process_token.TOKEN})\.)?[A-Za-z0-9_]{{8}}\.part$")
 _ABANDONED = 24 * 3600.0
 """Age at which a part file of another machine, or of no known owner, is taken for left behind, s."""
 _PATIENCE = 5.0
@@ -211,7 +211,7 @@ def _state(files: Mapping[Path, bytes], done: list[Path]) -> str:
 
 def _part_of(path: Path) -> Path:
     # Long names leave no room for more.
-    return path.with_name(f".{path.name[:120]}.{owner.token()}.{secrets.token_hex(4)}.part")
+    return path.with_name(f".{path.name[:120]}.{process_token.token()}.{secrets.token_hex(4)}.part")
 
 
 def _stage(path: Path, data: bytes) -> Path:
@@ -294,8 +294,8 @@ def clean(folder: Path) -> list[Path]:
                 continue
             token = found.group("owner")
             with contextlib.suppress(OSError):
-                ours_and_dead = token is not None and owner.is_local(token) and not owner.runs(token)
-                if ours_and_dead or ((token is None or not owner.is_local(token)) and \
+                ours_and_dead = token is not None and process_token.is_local(token) and not process_token.runs(token)
+                if ours_and_dead or ((token is None or not process_token.is_local(token)) and \
                         time.time() - path.stat().st_mtime > _ABANDONED):
                     path.unlink()
                     removed.append(path)

@@ -9,7 +9,7 @@ import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
-from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.app.kit.theme import THEME, text_font
 from bouncy_latch.core.mechanisms.contract import Callout
 
 PAD = 6.0

@@ -13,6 +13,7 @@ from vtkmodules.vtkCommonMath import vtkMatrix4x4
 from vtkmodules.vtkFiltersCore import vtkFeatureEdges, vtkPolyDataNormals
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
 
+from bouncy_latch.app.kit.figures import rgb_f
 from bouncy_latch.app.stage import legend
 from bouncy_latch.core.flex.warp import Strain, Warp
 from bouncy_latch.core.solids import mesh, tree
@@ -49,8 +50,9 @@ def lines(points: Points) -> vtkPolyData:
 
 def points_of(data: vtkPolyData) -> npt.NDArray[np.float32]:
     """Return the points of a surface or of lines, (n, 3)."""
-    found: npt.NDArray[np.float32] = vtk_to_numpy(data.GetPoints().GetData()) if data.GetNumberOfPoints() else np.zeros((0, 3))
-    return found
+    if not data.GetNumberOfPoints():
+        return np.zeros((0, 3), dtype=np.float32)
+    return np.asarray(vtk_to_numpy(data.GetPoints().GetData()), dtype=np.float32)
 
 
 def _shaded(data: vtkPolyData) -> vtkPolyData:
@@ -97,9 +99,9 @@ class Drawn:
         for actor in (self._edges, self._cap):
             actor.GetProperty().LightingOff()
         # Edges lie on the faces they bound and must win there.
-        mapper = self._edges.GetMapper()
-        mapper.SetResolveCoincidentTopologyToPolygonOffset()
-        mapper.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -4.0)
+        lines_mapper = self._edges.GetMapper()
+        lines_mapper.SetResolveCoincidentTopologyToPolygonOffset()
+        lines_mapper.SetRelativeCoincidentTopologyLineOffsetParameters(0.0, -4.0)
         self.cut(None)
 
     def remove(self) -> None:
@@ -113,7 +115,7 @@ class Drawn:
         shaded, edges = _shaded(whole), _edges(whole)
         self._shown = [(data, np.array(points_of(data), dtype=np.float64)) for data in (shaded, edges)]
         for actor, data in ((self._solid, shaded), (self._edges, edges)):
-            actor.GetMapper().SetInputData(data)
+            actor.GetMapper().SetInputData(data)  # type: ignore[attr-defined]
 
     @property
     def points(self) -> npt.NDArray[np.float32]:
@@ -139,7 +141,7 @@ class Drawn:
 
     def paint(self, colour: QColor) -> None:
         """Give it a colour; edges and cut are darker."""
-        own = np.array(colour.getRgbF()[:3])
+        own = np.array(rgb_f(colour))
         for actor, part in ((self._solid, 1.0), (self._edges, EDGE_DARK), (self._cap, CUT_DARK)):
             actor.GetProperty().SetColor(*(part * own))
 
@@ -176,7 +178,7 @@ class Drawn:
             if polygons:
                 points = np.vstack(polygons)
                 cap = surface(np.c_[np.full(len(points), plane - 0.005), points], manifold3d.triangulate(polygons))
-        self._cap.GetMapper().SetInputData(cap)
+        self._cap.GetMapper().SetInputData(cap)  # type: ignore[attr-defined]
 
     @property
     def cut_points(self) -> npt.NDArray[np.float32]:

@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtGui import QColor
 from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
 
+from bouncy_latch.app.kit.figures import rgb_f
 from bouncy_latch.app.stage.drawn import lines
 
 STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
@@ -39,7 +40,7 @@ class Floor:
                 for end in (first[1 - axis], last[1 - axis]):
                     place = (number, end) if axis == 0 else (end, number)
                     ends.append((*(self.step * each for each in place), low[2] - BELOW))
-        self._actor.GetMapper().SetInputData(lines(np.array(ends)))
+        self._actor.GetMapper().SetInputData(lines(np.array(ends)))  # type: ignore[attr-defined]
 
     def let_be_seen(self, seen: bool) -> None:
         """Show or hide it."""
@@ -47,7 +48,7 @@ class Floor:
 
     def paint(self, colour: QColor) -> None:
         """Give its lines a colour."""
-        self._actor.GetProperty().SetColor(*colour.getRgbF()[:3])
+        self._actor.GetProperty().SetColor(*rgb_f(colour))
 
     def scale_lines(self, factor: float) -> None:
         """Draw them ``factor`` times as wide as on a plain screen."""

@@ -7,8 +7,8 @@ import numpy.typing as npt
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPen
 
-from bouncy_latch.app.figures import body_colour
-from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.app.kit.figures import body_colour, rgb
+from bouncy_latch.app.kit.theme import THEME, text_font
 
 STOPS = (0.0, 0.5, 1.0, 1.5)
 """Where the colours are pure, as parts of what the material stands."""
@@ -19,7 +19,7 @@ WIDE, HIGH = 150.0, 7.0
 def colours(parts: npt.NDArray[np.float64]) -> npt.NDArray[np.uint8]:
     """Return colours (n, 3) of strains (n,) as parts of what the material stands: its own for none, red beyond it."""
     t = THEME.tokens
-    pure = np.array([QColor(colour).getRgb()[:3] for colour in (body_colour(0), t.zones[3], t.zones[1], t.zones[0])])
+    pure = np.array([rgb(QColor(colour)) for colour in (body_colour(0), t.zones[3], t.zones[1], t.zones[0])])
     return np.column_stack([np.interp(parts, STOPS, pure[:, channel]) for channel in range(3)]).astype(np.uint8)
 
 

@@ -14,13 +14,13 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from bouncy_latch.app.copying import copyable
-from bouncy_latch.app.figures import body_colour
+from bouncy_latch.app.kit.copying import copyable
+from bouncy_latch.app.kit.figures import body_colour, rgb_f
+from bouncy_latch.app.kit.theme import THEME, text_font
 from bouncy_latch.app.stage import callouts, legend
 from bouncy_latch.app.stage.canvas import Canvas
 from bouncy_latch.app.stage.drawn import Drawn
 from bouncy_latch.app.stage.floor import Floor
-from bouncy_latch.app.theme import THEME, text_font
 from bouncy_latch.core.flex.warp import Strain, Warp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
@@ -253,7 +253,7 @@ class Stage3D(Canvas):
     def apply_theme(self) -> None:
         """Take the tokens in force."""
         t = THEME.tokens
-        self.renderer.SetBackground(*QColor(t.sunken).getRgbF()[:3])
+        self.renderer.SetBackground(*rgb_f(QColor(t.sunken)))
         self._floor.paint(QColor(t.line))
         self._paint_bodies()
         self.draw()
@@ -371,4 +371,4 @@ class Stage3D(Canvas):
 def _sketch_fine(manifold: Any) -> float:
     """Return the longest edge of a body that bends while something is being dragged, mm."""
     x0, y0, z0, x1, y1, z1 = manifold.bounding_box()
-    return float(max(SKETCH_FINE, np.linalg.norm((x1 - x0, y1 - y0, z1 - z0)) / SKETCH_PARTS))
+    return max(SKETCH_FINE, float(np.linalg.norm((x1 - x0, y1 - y0, z1 - z0))) / SKETCH_PARTS)

@@ -8,15 +8,15 @@ from PySide6.QtCore import QRectF, QSignalBlocker, QTimer
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QBoxLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from bouncy_latch.app.editors import ChoiceField, NumberField, show_all
-from bouncy_latch.app.fieldgrid import FieldGrid
-from bouncy_latch.app.figures import SectionFigure, section_across
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import GROWS_MS, button, clear, label, scrolled
-from bouncy_latch.app.session import Session
+from bouncy_latch.app.kit.editors import ChoiceField, NumberField, show_all
+from bouncy_latch.app.kit.fieldgrid import FieldGrid
+from bouncy_latch.app.kit.figures import SectionFigure, section_across
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import GROWS_MS, button, clear, label, scrolled
+from bouncy_latch.app.kit.theme import text_font
+from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.stops.possible_plot import PossiblePlot
 from bouncy_latch.app.stops.target_panel import TargetPanel
-from bouncy_latch.app.theme import text_font
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
-from bouncy_latch.app.editors import Combo
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import button, label
-from bouncy_latch.app.records import Record, RecordTable
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import figure_font, text_font
+from bouncy_latch.app.kit.editors import Combo
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import button, label
+from bouncy_latch.app.kit.theme import figure_font, text_font
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.strips.records import Record, RecordTable
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.learn import ladders, written
+from bouncy_latch.core.learn.calibration import ladders, written
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.outcomes import FELT, VERDICTS

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from bouncy_latch.app.head import Head
-from bouncy_latch.app.pages import Pages
-from bouncy_latch.app.parts import Elided, Later, button, label, scrolled
-from bouncy_latch.app.session import Session
+from bouncy_latch.app.kit.head import Head
+from bouncy_latch.app.kit.pages import Pages
+from bouncy_latch.app.kit.parts import Elided, Later, button, label, scrolled
+from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.stops.evidence_panel import EvidencePanel
 from bouncy_latch.app.stops.gap_chart import GapChart
 from bouncy_latch.app.stops.ladder_page import LadderPage
 from bouncy_latch.app.stops.next_print import NextPrint
 from bouncy_latch.app.stops.process_panel import ProcessPanel
 from bouncy_latch.core.errors import ParamError
-from bouncy_latch.core.learn import ladders, situations
+from bouncy_latch.core.learn.calibration import ladders, situations
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Result
 from bouncy_latch.core.process.population import effective

@@ -9,17 +9,17 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from bouncy_latch.app import axis
-from bouncy_latch.app.copying import copyable
-from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.ruler import paint_zones
-from bouncy_latch.app.theme import THEME, text_font
-from bouncy_latch.core.learn.situations import (
+from bouncy_latch.app.kit import axis
+from bouncy_latch.app.kit.copying import copyable
+from bouncy_latch.app.kit.marks import draw_mark
+from bouncy_latch.app.kit.theme import THEME, text_font
+from bouncy_latch.app.strips.ruler import paint_zones
+from bouncy_latch.core.judge.zones import Zones
+from bouncy_latch.core.learn.calibration.situations import (
     PURPOSES,
     SITUATIONS,
     SPAN,
     Situation,
-    Zones,
     chamfer_for,
     recommendation,
     situation_zones,

@@ -20,20 +20,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from bouncy_latch.app import axis
-from bouncy_latch.app.copying import copyable
-from bouncy_latch.app.editors import Combo
-from bouncy_latch.app.marks import Mark
-from bouncy_latch.app.parts import button, clear, label, scrolled
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.app.workers import Lane
+from bouncy_latch.app.kit import axis
+from bouncy_latch.app.kit.copying import copyable
+from bouncy_latch.app.kit.editors import Combo
+from bouncy_latch.app.kit.marks import Mark
+from bouncy_latch.app.kit.parts import button, clear, label, scrolled
+from bouncy_latch.app.kit.theme import THEME, figure_font, text_font
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.session.workers import Lane
 from bouncy_latch.core.checks import OK
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.learn import written
-from bouncy_latch.core.learn.belief import FIT_PEG, learn, scale_of
-from bouncy_latch.core.learn.ladders import meets_bed
-from bouncy_latch.core.learn.written import Written
+from bouncy_latch.core.learn.calibration import written
+from bouncy_latch.core.learn.calibration.ladders import meets_bed
+from bouncy_latch.core.learn.calibration.written import Written
+from bouncy_latch.core.learn.posterior.belief import FIT_PEG, learn, scale_of
 from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading, result
@@ -121,7 +121,7 @@ class LadderPage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._built_for: tuple[object, ...] = ()
+        self._built_for: Written | None = None
         self._chance_before: float | None = None
         self.outcome_buttons: dict[tuple[str, float, str], QPushButton] = {}
         self.fields: dict[tuple[str, float], QLineEdit] = {}
@@ -253,7 +253,7 @@ class LadderPage(QWidget):
         self._tell(answered)
 
     def _build(self, chosen: Written) -> None:
-        self._built_for, self._chance_before = chosen, None  # type: ignore[assignment]
+        self._built_for, self._chance_before = chosen, None
         for grid in (self._steps, self._holes, self._places):
             clear(grid)
         self.outcome_buttons, self.fields, self._marks = {}, {}, {}

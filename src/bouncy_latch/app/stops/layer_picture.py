@@ -11,9 +11,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from bouncy_latch.app import axis
-from bouncy_latch.app.figures import body_colour, paint_polygons, pale
-from bouncy_latch.app.theme import THEME, figure_font, text_font
+from bouncy_latch.app.kit import axis
+from bouncy_latch.app.kit.figures import body_colour, paint_polygons, pale
+from bouncy_latch.app.kit.theme import THEME, figure_font, text_font
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.predict import Prediction
 from bouncy_latch.core.layers.remains import LEVELS, Polygons, bands

@@ -11,19 +11,19 @@ from PySide6.QtCore import QSize, Signal
 from PySide6.QtGui import QColor, QPainter, QResizeEvent
 from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
 
-from bouncy_latch.app.figures import Polygons, body_colour, paint_polygons
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import Elided, button, label
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import figure_font
-from bouncy_latch.app.workbar import WorkBar
-from bouncy_latch.app.workers import Lane
+from bouncy_latch.app.kit.figures import Polygons, body_colour, paint_polygons
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import Elided, button, label
+from bouncy_latch.app.kit.theme import figure_font
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.session.workers import Lane
+from bouncy_latch.app.strips.workbar import WorkBar
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
-from bouncy_latch.core.learn import ladders
-from bouncy_latch.core.learn import written as remembered
-from bouncy_latch.core.learn.ladders import Coupon
+from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.calibration import written as remembered
+from bouncy_latch.core.learn.calibration.ladders import Coupon
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.virtual import printer as printers
@@ -80,7 +80,7 @@ class NextPrint(QFrame):
         self.coupon: Coupon | None = None
         self._plan_lane, self.print_lane = Lane(self), Lane(self)
         self._plan_lane.finished.connect(self._on_planned)
-        self._plan_lane.failed.connect(lambda sentence: self._about.show_text(sentence))
+        self._plan_lane.failed.connect(self._on_not_planned)
         self.print_lane.finished.connect(self._on_printed)
         self.print_lane.failed.connect(self.said)
         self.picture = CouponPicture()
@@ -140,6 +140,9 @@ class NextPrint(QFrame):
             return made, made.estimate(process), narrower, _seen_from_above(made)
 
         self._plan_lane.start(plan)
+
+    def _on_not_planned(self, sentence: str) -> None:
+        self._about.show_text(sentence)
 
     def _on_planned(self, result: tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]) -> None:
         self.coupon, cost, narrower, seen = result
@@ -201,7 +204,7 @@ class NextPrint(QFrame):
             return
 
         def work(report: Any) -> list[Any]:
-            from bouncy_latch.core.learn.study import print_ladder
+            from bouncy_latch.core.learn.study.study import print_ladder
 
             return print_ladder(printers.example(process.printer), coupon, process, len(coupon.steps), report)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from bouncy_latch.app.bed import Bed
-from bouncy_latch.app.parts import Elided, button, clear, label, scrolled
-from bouncy_latch.app.theme import figure_font
-from bouncy_latch.app.workbar import WorkBar
+from bouncy_latch.app.kit.parts import Elided, button, clear, label, scrolled
+from bouncy_latch.app.kit.theme import figure_font
+from bouncy_latch.app.session.bed import Bed
+from bouncy_latch.app.strips.workbar import WorkBar
 from bouncy_latch.core.layers.estimate import words
 from bouncy_latch.core.layers.poses import AS_IS, Standing
 from bouncy_latch.core.layers.setup import DIRECTIONS

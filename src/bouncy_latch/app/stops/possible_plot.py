@@ -9,13 +9,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from bouncy_latch.app import axis
-from bouncy_latch.app.copying import copyable
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import THEME, figure_font, text_font
-from bouncy_latch.app.workers import Lane
+from bouncy_latch.app.kit import axis
+from bouncy_latch.app.kit.copying import copyable
+from bouncy_latch.app.kit.theme import THEME, figure_font, text_font
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.session.workers import Lane
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.judge.feasible import Possible, Tried
+from bouncy_latch.core.judge.search.feasible import Possible, Tried
 
 LEFT, TOP, RIGHT, BOTTOM = 58.0, 54.0, 14.0, 44.0
 """Margins of the plot, px."""
@@ -70,7 +70,7 @@ class PossiblePlot(QWidget):
         self._of, self.found, self._chosen, self.trouble = request, None, None, ""
 
         def work(report: Any) -> tuple[Design, Possible]:
-            from bouncy_latch.core.judge import feasible
+            from bouncy_latch.core.judge.search import feasible
 
             return request, feasible.possible(request, frozenset(), report)
 

@@ -8,18 +8,18 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from bouncy_latch.app.bed import Bed
-from bouncy_latch.app.head import Head
-from bouncy_latch.app.pages import Pages
-from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
-from bouncy_latch.app.session import Session
+from bouncy_latch.app.kit.head import Head
+from bouncy_latch.app.kit.pages import Pages
+from bouncy_latch.app.kit.parts import Elided, button, clear, label, set_tone
+from bouncy_latch.app.session.bed import Bed
+from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.stops.layer_picture import LayerPicture, Ring
 from bouncy_latch.app.stops.poses_panel import PosesPanel
 from bouncy_latch.app.stops.print_strip import Event, PrintStrip
 from bouncy_latch.app.stops.stop_menu import StopMenu
 from bouncy_latch.core.checks import LOOK, OK, SEVERITY
-from bouncy_latch.core.judge import pauses as waits
-from bouncy_latch.core.judge.printing import LAYERS_ID, Printed
+from bouncy_latch.core.judge.prints import pauses as waits
+from bouncy_latch.core.judge.prints.printing import LAYERS_ID, Printed
 from bouncy_latch.core.layers import estimate
 from bouncy_latch.core.layers.findings import Finding
 from bouncy_latch.core.layers.predict import Spot
@@ -216,7 +216,7 @@ class PrintStop(QWidget):
             return
         layer = printed.prediction.layers[index]
         self.picture.show_layer(index)
-        self.stop_menu.height = layer.middle + layer.thickness / 2
+        self.stop_menu.stop_height = layer.middle + layer.thickness / 2
         if self.poses_button.isChecked():
             return
         self._headline.setText(f"Layer {layer.index + 1} of {printed.prediction.layers[-1].index + 1}")

@@ -9,11 +9,11 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from bouncy_latch.app import axis
-from bouncy_latch.app.copying import copyable
-from bouncy_latch.app.figures import body_colour
-from bouncy_latch.app.marks import draw_mark
-from bouncy_latch.app.theme import THEME, text_font
+from bouncy_latch.app.kit import axis
+from bouncy_latch.app.kit.copying import copyable
+from bouncy_latch.app.kit.figures import body_colour
+from bouncy_latch.app.kit.marks import draw_mark
+from bouncy_latch.app.kit.theme import THEME, text_font
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.predict import SAG, Prediction
 from bouncy_latch.core.numbers import round_ticks

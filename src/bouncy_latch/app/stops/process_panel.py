@@ -5,13 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from bouncy_latch.app.columns import Columns
-from bouncy_latch.app.editors import Combo
-from bouncy_latch.app.fieldgrid import FieldGrid
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import Elided, label
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import figure_font
+from bouncy_latch.app.kit.columns import Columns
+from bouncy_latch.app.kit.editors import Combo
+from bouncy_latch.app.kit.fieldgrid import FieldGrid
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import Elided, label
+from bouncy_latch.app.kit.theme import figure_font
+from bouncy_latch.app.session.session import Session
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.profile import Process, Spread

@@ -17,14 +17,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import button, label
-from bouncy_latch.app.records import PICTURE_HEIGHT, Record, RecordTable
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import text_font
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import button, label
+from bouncy_latch.app.kit.theme import text_font
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.strips.records import PICTURE_HEIGHT, Record, RecordTable
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.fields import Params
-from bouncy_latch.core.learn.weighed import weighed
+from bouncy_latch.core.learn.posterior.weighed import weighed
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.outcomes import EVERY, TOLD, VERDICTS
@@ -145,7 +145,7 @@ class ProveStop(QWidget):
     def _picture(self, name: str | None) -> QPixmap | None:
         """Return a photo, small; each is decoded once."""
         data = self._session.files.get(name) if name else None
-        if data is None:
+        if name is None or data is None:
             return None
         key = (name, hash(data))
         if key not in self._pictures:

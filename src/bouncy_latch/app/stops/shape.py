@@ -8,13 +8,13 @@ from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QPushButton, QSlider, QVBoxLayout, QWidget
 
-from bouncy_latch.app.bed import Bed
-from bouncy_latch.app.editors import Combo
-from bouncy_latch.app.head import Head
-from bouncy_latch.app.parts import button, counted, label
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import text_font
-from bouncy_latch.app.trace import Trace
+from bouncy_latch.app.kit.editors import Combo
+from bouncy_latch.app.kit.head import Head
+from bouncy_latch.app.kit.parts import button, counted, label
+from bouncy_latch.app.kit.theme import text_font
+from bouncy_latch.app.session.bed import Bed
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.strips.trace import Trace
 from bouncy_latch.core.mechanisms.contract import CLEAR, Motion, Solution
 
 if TYPE_CHECKING:

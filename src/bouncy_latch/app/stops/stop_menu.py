@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QLineEdit, QMenu, QPushButton, QWidgetAction
 
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.theme import text_font
+from bouncy_latch.app.kit.theme import text_font
+from bouncy_latch.app.session.session import Session
 from bouncy_latch.core.layers.setup import TASKS, Stop, Task
 
 _SAME = 1e-4
@@ -18,7 +18,7 @@ class StopMenu(QMenu):
     def __init__(self, session: Session, opener: QPushButton) -> None:
         super().__init__(opener)
         self._session = session
-        self.height = 0.0
+        self.stop_height = 0.0
         self.note = QLineEdit()
         self.note.setFont(text_font(9.5))
         self.note.setMaxLength(200)
@@ -40,7 +40,7 @@ class StopMenu(QMenu):
         return mechanism.stops if mechanism else ()
 
     def _here(self) -> list[Stop]:
-        return [stop for stop in self._stops if abs(stop.z - self.height) < _SAME]
+        return [stop for stop in self._stops if abs(stop.z - self.stop_height) < _SAME]
 
     def _on_shown(self) -> None:
         here = self._here()
@@ -49,7 +49,7 @@ class StopMenu(QMenu):
 
     def _stop(self, task: Task) -> None:
         others = [stop for stop in self._stops if stop not in self._here()]
-        made = Stop(z=round(self.height, 4), task=task, note=self.note.text().strip())
+        made = Stop(z=round(self.stop_height, 4), task=task, note=self.note.text().strip())
         self._session.set_stops(f"stop for {task}", tuple(sorted((*others, made), key=lambda stop: stop.z)))
 
     def _go_on(self) -> None:

@@ -7,16 +7,16 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame, QGridLayout, QMenu, QVBoxLayout, QWidget
 
-from bouncy_latch.app.flow import Flow
-from bouncy_latch.app.parts import Elided, button, clear, label, set_tone
-from bouncy_latch.app.session import Session
-from bouncy_latch.app.workbar import WorkBar
-from bouncy_latch.app.workers import Lane
+from bouncy_latch.app.kit.flow import Flow
+from bouncy_latch.app.kit.parts import Elided, button, clear, label, set_tone
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.session.workers import Lane
+from bouncy_latch.app.strips.workbar import WorkBar
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.mechanisms import registry
 
 if TYPE_CHECKING:
-    from bouncy_latch.core.judge.target import Proposal, Targeted
+    from bouncy_latch.core.judge.search.target import Proposal, Targeted
 
 
 class TargetPanel(QFrame):
@@ -37,7 +37,7 @@ class TargetPanel(QFrame):
         self.lane = Lane(self)
         self.lane.finished.connect(self._on_found)
         self.lane.failed.connect(self._say)
-        self.find_button = button("find sizes for this", self.find, "strong", "Change the sizes until every verdict holds")
+        self.search_button = button("find sizes for this", self.search, "strong", "Change the sizes until every verdict holds")
         self._menu = QMenu(self)
         self.keep_button = button("keep…", lambda: None, "plain", "Sizes that must stay as they are")
         self.keep_button.setMenu(self._menu)
@@ -48,7 +48,7 @@ class TargetPanel(QFrame):
         self.possible_button = button("what is possible", lambda: self.possible_wanted.emit(self.possible_button.isChecked()),
                                       "plain", "Designs of other sizes, by the figures that pull against each other")
         self.possible_button.setCheckable(True)
-        head = Flow(self.find_button, self.keep_button, self.possible_button, self._work)
+        head = Flow(self.search_button, self.keep_button, self.possible_button, self._work)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         layout = QVBoxLayout(self)
@@ -100,7 +100,7 @@ class TargetPanel(QFrame):
             self._kept.setdefault(mechanism.id, set()).update(names)
             self._on_changed()
 
-    def find(self) -> None:
+    def search(self) -> None:
         """Look for sizes, beside the interface."""
         request, mechanism = self._session.request, self._session.mechanism
         if request is None or mechanism is None:
@@ -111,14 +111,14 @@ class TargetPanel(QFrame):
         self.offered.emit(0)
 
         def work(report: Any) -> tuple[Design, Targeted]:
-            from bouncy_latch.core.judge import target
+            from bouncy_latch.core.judge.search import target
 
             return request, target.targeted(request, fixed, report)
 
         self.lane.start(work)
 
     def _on_busy(self, busy: bool) -> None:
-        self.find_button.setEnabled(not busy)
+        self.search_button.setEnabled(not busy)
         if busy:
             self._say("trying sizes…")
 

@@ -17,7 +17,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import Cancelled, ReadError
-from bouncy_latch.core.formats import apart, mend, threemf
+from bouncy_latch.core.formats import mend, reader_process, threemf
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
@@ -58,7 +58,7 @@ def read(path: Path, unit: str = "mm", progress: Progress = unwatched) -> Parts:
     if unit not in UNITS:
         raise ReadError(f"there is no unit '{unit}'; known are {', '.join(UNITS)}", field="unit")
     files.open_regular(path, MOST_BYTES, "simplify it first").close()
-    arrays, notes = apart.run(taken_apart, path, unit, name=path.name, progress=progress)
+    arrays, notes = reader_process.run(taken_apart, path, unit, name=path.name, progress=progress)
     bodies = [manifold3d.Manifold(manifold3d.Mesh64(vertices, triangles)) for vertices, triangles in arrays]
     names = [path.stem] if len(bodies) == 1 else [f"{path.stem}-{i + 1}" for i in range(len(bodies))]
     return Parts(dict(zip(names, bodies, strict=True)), notes)

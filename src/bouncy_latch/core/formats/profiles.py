@@ -12,7 +12,7 @@ from typing import Any
 
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError, SolveError
-from bouncy_latch.core.formats import apart
+from bouncy_latch.core.formats import reader_process
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import outline
 from bouncy_latch.core.solids.outline import Corner, Outline
@@ -37,7 +37,7 @@ def read_outline(path: Path, progress: Progress = unwatched) -> Outline:
     if reader is None:
         raise ReadError(f"{path.name} is neither an SVG nor a DXF drawing", field="outline", value=str(path))
     files.open_regular(path, MOST_BYTES).close()
-    corners: tuple[Corner, ...] = apart.run(taken_apart, path, name=path.name, progress=progress)
+    corners: tuple[Corner, ...] = reader_process.run(taken_apart, path, name=path.name, progress=progress)
     return Outline(corners)
 
 

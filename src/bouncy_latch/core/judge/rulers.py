@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.judge.window import PrintWindow
+from bouncy_latch.core.judge.search.window import PrintWindow
 from bouncy_latch.core.mechanisms.contract import Ruler
 
 

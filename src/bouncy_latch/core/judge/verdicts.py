@@ -9,10 +9,10 @@ from bouncy_latch.core import assembly
 from bouncy_latch.core.checks import OK, Check
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.judge.printing import LAYERS_ID, Job, Printed, judge
-from bouncy_latch.core.judge.remedies import MOST_FAILING, Remedy, all_remedies, measured_remedies
+from bouncy_latch.core.judge.prints.printing import LAYERS_ID, Job, Printed, judge
+from bouncy_latch.core.judge.search.remedies import MOST_FAILING, Remedy, all_remedies, measured_remedies
+from bouncy_latch.core.judge.search.window import PrintWindow, print_window, recommended
 from bouncy_latch.core.judge.surety import surety
-from bouncy_latch.core.judge.window import PrintWindow, print_window, recommended
 from bouncy_latch.core.layers.poses import AS_IS, Pose
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched

@@ -228,7 +228,7 @@ def _beneath(part: Any, area: float, layer: int, name: str,
 
 def longest_bridge(process: Process) -> float:
     """Return the span at which a strand droops by one layer, mm."""
-    return 10.0 * (process.layer_height / max(process.sag.mean, 1e-6)) ** 0.25
+    return float(10.0 * (process.layer_height / max(process.sag.mean, 1e-6)) ** 0.25)
 
 
 def closes(part: Any, below: Any, longest: float) -> bool:

@@ -7,7 +7,7 @@ from typing import Any
 
 from bouncy_latch.core.errors import ReadError
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.learn.belief import Learnt, learn, start
+from bouncy_latch.core.learn.posterior.belief import Learnt, learn, start
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.evidence_store import Evidence

@@ -1,23 +1,22 @@
 """Finds mechanism kinds by scanning this package: a new module with a ``KIND`` is a new kind, nothing else to edit.
 
-A module is named as its kind is, so that what there is can be told, and one of them used, without loading them all.
-
-Packages in it hold what several kinds share.
+Every family has a package, which holds its kinds and what they share. A module is named as its kind is, so that what there is
+can be told, and one of them used, without loading them all.
 """
 
 from __future__ import annotations
 
 import importlib
-import pkgutil
 from dataclasses import replace
 from functools import cache
+from pathlib import Path
 
 from bouncy_latch.core import mechanisms
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
-_SHARED = {"contract", "kept", "registry"}
+_DEFINES = "\nKIND = Kind("
 REFUSED = {
     "helical": "a helical coil stands across its layers and splits between them when it is stretched or pressed; printed flat, "
                "a zigzag-spring pushes and pulls, a leaf-spring pushes aside, a spiral-spring turns",
@@ -51,17 +50,26 @@ def loaded(kind_id: str) -> Kind | None:
     return _loaded.get(kind_id)
 
 
+def family_of(kind_id: str) -> str:
+    """Return the name of the family package a kind is in; empty for one that stands alone."""
+    return _modules()[kind_id.replace("-", "_")].rpartition(".")[0]
+
+
 @cache
-def _modules() -> tuple[str, ...]:
-    return tuple(module.name for module in pkgutil.iter_modules(mechanisms.__path__)
-                 if module.name not in _SHARED and not module.ispkg)
+def _modules() -> dict[str, str]:
+    """Return the modules that define kinds: their paths below this package, by name; only their text is read."""
+    top = Path(mechanisms.__path__[0])
+    found = {file.stem: ".".join(file.relative_to(top).with_suffix("").parts)
+             for file in (*top.glob("*.py"), *top.glob("*/*.py")) if _DEFINES in file.read_text("utf-8")}
+    return dict(sorted(found.items()))
 
 
 @cache
 def _defined_in(name: str) -> Kind:
-    kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{name}"), "KIND", None)
+    path = _modules()[name]
+    kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{path}"), "KIND", None)
     if not isinstance(kind, Kind) or kind.id != name.replace("_", "-"):
-        message = f"mechanisms/{name}.py must define KIND with the id {name.replace('_', '-')}"
+        message = f"mechanisms/{path.replace('.', '/')}.py must define KIND with the id {name.replace('_', '-')}"
         raise TypeError(message)
     _loaded[kind.id] = kind
     return replace(kind, solve=Kept(kind.solve))

@@ -13,14 +13,14 @@ import re
 from dataclasses import replace
 from pathlib import Path
 
-from bouncy_latch.core import files, owner
+from bouncy_latch.core import files, process_token
 from bouncy_latch.core.errors import SaveError, UserError, reason_of
 from bouncy_latch.core.files import Stamp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.project import store
 from bouncy_latch.core.project.store import Latch
 
-_KEPT = re.compile(rf"^[0-9a-f]{{12}}-(?P<owner>{owner.TOKEN})\.latch$")
+_KEPT = re.compile(rf"^[0-9a-f]{{12}}-(?P<owner>{process_token.TOKEN})\.latch$")
 
 
 @frozen
@@ -43,7 +43,7 @@ class Autosave:
         """Write the recovery file; the one before it goes only then. Raises SaveError."""
         files.folder(self._folder)
         identity = hashlib.sha256(str(path).encode("utf-8", "surrogateescape")).hexdigest()[:12]
-        kept = self._folder / f"{identity}-{owner.token()}.latch"
+        kept = self._folder / f"{identity}-{process_token.token()}.latch"
         seen = latch.stamp.digest if latch.stamp else None
         files.write(kept, store.to_bytes(latch, store.signature(path=str(path) if path else None, seen=seen)))
         if self._kept and self._kept != kept:
@@ -78,7 +78,7 @@ class Autosave:
             for kept in self._folder.glob("*.latch"):
                 named = _KEPT.match(kept.name)
                 token = named.group("owner") if named else ""
-                if kept != self._kept and (owner.is_mine(token) or not owner.runs(token)):
+                if kept != self._kept and (process_token.is_mine(token) or not process_token.runs(token)):
                     with contextlib.suppress(OSError):
                         left.append((kept.stat().st_mtime, kept))
         return [kept for _, kept in sorted(left, reverse=True)]

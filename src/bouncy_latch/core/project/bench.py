@@ -15,7 +15,8 @@ from bouncy_latch.core.checks import STOP, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError, UserError
 from bouncy_latch.core.hosting import Guest
-from bouncy_latch.core.judge import nearest, rulers
+from bouncy_latch.core.judge import rulers
+from bouncy_latch.core.judge.search import nearest
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry

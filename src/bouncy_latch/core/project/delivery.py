@@ -12,7 +12,7 @@ from bouncy_latch.core import files
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.formats import courses, meshes, step
-from bouncy_latch.core.judge.pauses import pauses
+from bouncy_latch.core.judge.prints.pauses import pauses
 from bouncy_latch.core.layers.poses import laid_down
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, Stop, solids
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Solution

@@ -16,7 +16,7 @@ from typing import Any, BinaryIO
 
 from pydantic import ValidationError
 
-from bouncy_latch.core import files, owner, plainjson
+from bouncy_latch.core import files, plainjson, process_token
 from bouncy_latch.core.errors import ReadError, SaveError, UserError
 from bouncy_latch.core.files import ChangedError, Stamp
 from bouncy_latch.core.frozen import frozen
@@ -108,7 +108,7 @@ def signature(**more: Any) -> bytes:
         user = getuser()
     except (OSError, KeyError):
         user = str(os.getuid())
-    return json.dumps({"user": user, "host": platform.node(), "owner": owner.token(),
+    return json.dumps({"user": user, "host": platform.node(), "owner": process_token.token(),
                        "when": datetime.now().isoformat(timespec="seconds"), **more}).encode()[:60_000]
 
 

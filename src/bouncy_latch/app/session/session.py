@@ -1,0 +1,172 @@
+"""The open project for widgets: they show the session and ask it for edits; nothing else.
+
+One path for every change: edit → new document → solved at once → ``changed``; then, after a pause, the outlook and the
+proof are worked out beside the interface (:mod:`working`) and announced when they arrive. What an edit does is the bench's.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from bouncy_latch.app.session.filing import Filing
+from bouncy_latch.app.session.working import PAUSE_MS
+from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.layers.setup import PrintSetup, Stop
+from bouncy_latch.core.mechanisms.contract import Ruler
+from bouncy_latch.core.process.evidence import Reading, Result
+from bouncy_latch.core.process.profile import Policy, Process
+
+
+class Session(Filing):
+    """The open project, to be edited."""
+
+    def _edited(self, run: Callable[[], bool], merge_key: str | None = None) -> None:
+        self.dragging = merge_key is not None
+        if self._done(run):
+            self._show()
+
+    def set_params(self, label: str, merge_key: str | None = None, /, **values: Any) -> bool:
+        """Change parameters of the selected mechanism; refused as a whole with one sentence, or done."""
+        if self.mechanism is None:
+            return False
+        field = next(iter(values))
+        if drawn := self.bench.names_file(values):
+            self._read_file(label, drawn, values)
+            return True
+        before = self.history
+        shelves = self._done(lambda: self.bench.set_params(label, values, merge_key), lambda error: self.refused.emit(
+            error.field if error.field in values else field, error.sentence))
+        if shelves is None:
+            return False
+        self.dragging = merge_key is not None
+        self.refused.emit(field, "")
+        if shelves:
+            self.said.emit("The sacrificial shelves were taken away: the shape has changed.")
+        if self.history is not before:
+            self._show()
+        return True
+
+    def set_measured(self, name: str, text: str) -> bool:
+        """Take several caliper readings of a given size; their mean is the size, their spread goes into the verdicts."""
+        doubt = self._done(lambda: self.bench.set_measured(name, text), lambda error: self.refused.emit(name, error.sentence))
+        if doubt is not None:
+            self.refused.emit(name, doubt)
+            self._show()
+        return doubt is not None
+
+    def _read_file(self, label: str, field: str, values: dict[str, Any]) -> None:
+        """Take a value from a file, beside the interface: nobody knows how long a file takes."""
+        mechanism = self.mechanism
+        params = mechanism.parsed()
+
+        def read(_report: object) -> Callable[[], object]:
+            try:
+                changed = {**values, field: getattr(params.changed(**{field: values[field]}), field)}
+            except UserError as error:
+                sentence = error.sentence
+                return lambda: self.refused.emit(field, sentence)
+            return lambda: mechanism.id == self.project.selected and self.set_params(label, None, **changed)
+
+        self.refused.emit(field, "")
+        self.said.emit(f"reading {Path(values[field]).name}")
+        self.file_lane.start(read)
+
+    def drag_ruler(self, ruler: Ruler, value: float) -> bool:
+        """Bring the design to a place on a ruler's scale, as one step of a drag."""
+        found = self.bench.brought_to(ruler, value)
+        return found is not None and self.set_params(ruler.label, f"drag {ruler.id}", **{ruler.param: found})
+
+    def end_drag(self) -> None:
+        """Close the running drag, so that the next one is its own undo step."""
+        self.bench.history = self.history.sealed()
+        if self.dragging:
+            self.dragging = False
+            self.settled.emit()
+            self._pause.start(PAUSE_MS)
+
+    def select(self, mechanism_id: str) -> None:
+        """Select a mechanism; no undo step."""
+        if mechanism_id != self.project.selected:
+            self.end_drag()
+            self.bench.select(mechanism_id)
+            self._show()
+
+    def place(self, side: str, on: str | None, body: str = "", merge_key: str | None = None, **where: Any) -> str:
+        """Build a side of the selected mechanism into a body of another one; return why not, if it is refused."""
+        said: list[str] = []
+        self._edited(lambda: bool(self._done(lambda: self.bench.place(side, on, body, merge_key, **where),
+                                             lambda error: said.append(error.sentence))), merge_key)
+        return said[0] if said else ""
+
+    def set_setup(self, label: str, setup: PrintSetup) -> None:
+        """Change how the selected mechanism is set up to print."""
+        self._edited(lambda: self.bench.set_setup(label, setup))
+
+    def set_stops(self, label: str, stops: tuple[Stop, ...]) -> None:
+        """Change where the selected mechanism's print stops for the user."""
+        self._edited(lambda: self.bench.set_stops(label, stops))
+
+    def set_policy(self, policy: Policy) -> None:
+        self._edited(lambda: self.bench.edit(self.project.model_copy(update={"policy": policy}), f"policy {policy}"))
+
+    def set_process(self, process: Process) -> None:
+        """Choose a process, changed or new."""
+        self._edited(lambda: self.bench.edit(self.project.with_process(process), f"process {process.title}"))
+
+    def change_process(self, process: Process) -> None:
+        """Change the chosen process; other settings make it another one."""
+        self._edited(lambda: self.bench.change_process(process))
+
+    def add(self, kind_id: str) -> None:
+        """Add a mechanism of a kind with its defaults and select it."""
+        self._edited(lambda: self.bench.add(kind_id))
+
+    def remove(self) -> None:
+        """Remove the selected mechanism (undo brings it back)."""
+        self._edited(self.bench.remove)
+
+    def rename(self, name: str) -> None:
+        """Rename the selected mechanism."""
+        self._edited(lambda: self.bench.rename(name))
+
+    def record_print(self, outcome: str, note: str, photo: Path | None) -> bool:
+        """Log a print of the selected mechanism with its exact parameters."""
+        told = self._done(lambda: self.bench.record_print(outcome, note, photo),
+                          lambda error: self.refused.emit("photo", error.sentence))
+        if told:
+            self.said.emit(told)
+        if told is not None:
+            self._show()
+        return told is not None
+
+    def restore_print(self, print_id: str) -> None:
+        """Take the parameters of a logged print back into the design."""
+        record = next((p for p in self.mechanism.prints if p.id == print_id), None) if self.mechanism else None
+        if record:
+            self.set_params(f"as in {print_id}", **record.params)
+
+    def undo(self) -> None:
+        self._edited(lambda: self.bench.go(self.history.undo()))
+
+    def redo(self) -> None:
+        self._edited(lambda: self.bench.go(self.history.redo()))
+
+    def _taught(self, run: Callable[[], bool]) -> bool:
+        done = bool(self._done(run))
+        if done:
+            self._show()
+        return done
+
+    def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
+        """Put new results and readings into the store; says why when it cannot."""
+        return self._taught(lambda: self.bench.add_evidence(items))
+
+    def exclude_evidence(self, key: str, excluded: bool) -> bool:
+        """Leave a result or reading out of what is learnt, or take it in again."""
+        return self._taught(lambda: self.bench.change_evidence(lambda kept: kept.exclude(key, excluded)))
+
+    def restore_evidence(self) -> bool:
+        """Go back to the last good copy of the store."""
+        return self._taught(lambda: self.bench.change_evidence(lambda kept: kept.restore()))

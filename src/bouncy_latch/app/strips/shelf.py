@@ -1,0 +1,156 @@
+"""The shelf: the project's mechanisms as small cards with their verdict marks."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPen
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from bouncy_latch.app.kit.marks import draw_mark
+from bouncy_latch.app.kit.parts import Pickable, button, clear, counted, label, scrolled
+from bouncy_latch.app.kit.theme import THEME, text_font
+from bouncy_latch.app.session.bed import Bed
+from bouncy_latch.app.session.session import Session
+from bouncy_latch.core.checks import worst
+from bouncy_latch.core.mechanisms import registry
+
+MARK_HIGH = 22
+"""Height of a card that shows its mark only, px."""
+
+
+class Card(Pickable):
+    """One mechanism."""
+
+    def __init__(self, name: str, about: str, verdict: str, selected: bool) -> None:
+        super().__init__(f"{name}, {about}, {verdict}")
+        self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
+        self.setToolTip(f"{name}\n{about}")
+        self._folded = False
+
+    def fold(self, folded: bool) -> None:
+        """Show the mark only, or the words too."""
+        if folded != self._folded:
+            # Asking for a new layout when nothing changed would be answered by being folded again.
+            self._folded = folded
+            self.updateGeometry()
+
+    def minimumSizeHint(self) -> QSize:
+        """Words are never squeezed: in less room the shelf scrolls."""
+        return QSize(30, MARK_HIGH if self._folded else self.sizeHint().height() - 8)
+
+    def sizeHint(self) -> QSize:
+        line = QFontMetrics(text_font(10)).height()
+        return QSize(150, 2 * line + 18)
+
+    def paintEvent(self, _event: object) -> None:
+        t = THEME.tokens
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        area = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        if self._selected or self.hasFocus():
+            painter.setPen(QPen(QColor(t.accent), 1.3 if self._selected else 1))
+            painter.setBrush(QColor(t.panel) if self._selected else Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(area, 6, 6)
+        draw_mark(painter, self._verdict, QPointF(15, area.center().y()), 11)
+        text = area.adjusted(27, 5, -4, -5)
+        half = text.height() / 2
+        for line, (words, colour, font) in enumerate((
+                (self._name, t.ink, text_font(9.5, QFont.Weight.Bold if self._selected else QFont.Weight.DemiBold)),
+                (self._about, t.quiet, text_font(8.5)))):
+            painter.setFont(font)
+            painter.setPen(QColor(colour))
+            words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(text.width()))
+            painter.drawText(QRectF(text.left(), text.top() + line * half, text.width(), half),
+                             Qt.AlignmentFlag.AlignVCenter, words)
+
+
+class Shelf(QWidget):
+    """The column of cards, and the way to add one.
+
+    Signals:
+        add_wanted: another mechanism is to be chosen.
+    """
+
+    add_wanted = Signal()
+
+    def __init__(self, session: Session, bed: Bed) -> None:
+        super().__init__(objectName="rail")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session, self._bed = session, bed
+        self._cards = QVBoxLayout()
+        self._cards.setSpacing(4)
+        self._shown: list[tuple[str, str, str, bool]] = []
+        self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+N")
+        self._title = label("Shelf", "head")
+        self.fold_button = button("‹", lambda: None, "plain")
+        self._folded = False
+        head = QHBoxLayout()
+        head.addWidget(self._title)
+        head.addStretch()
+        head.addWidget(self.fold_button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 6, 10, 12)
+        layout.setSpacing(6)
+        layout.addLayout(head)
+        layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
+        layout.addWidget(self.add_button)
+        bed.changed.connect(self._on_changed)
+        session.marked.connect(self._on_changed)
+        self._on_changed()
+
+    def fold(self, folded: bool) -> None:
+        """Show marks only, or marks with their names."""
+        self._folded = folded
+        self._title.setVisible(not folded)
+        self.fold_button.setText("›" if folded else "‹")
+        name = "unfold the shelf" if folded else "fold the shelf to marks"
+        self.fold_button.setToolTip(name.capitalize())
+        self.fold_button.setAccessibleName(name)
+        self.add_button.setText("+" if folded else "+ add a mechanism")
+        self.add_button.setAccessibleName("add a mechanism")
+        for card in self.cards():
+            if isinstance(card, Card):
+                card.fold(folded)
+        self.layout().setContentsMargins(*((3, 6, 3, 12) if folded else (10, 6, 10, 12)))
+
+    def cards(self) -> list[Card]:
+        """Return the cards in order."""
+        return [self._cards.itemAt(i).widget() for i in range(self._cards.count())]  # type: ignore[misc]
+
+    def _on_changed(self) -> None:
+        project = self._session.project
+        turned = self._bed.shows_loose
+        shown = [(m.name, self._about(m.kind, m.params), self._session.verdict_of(m), m.id == project.selected and not turned)
+                 for m in project.mechanisms]
+        loose = self._bed.loose
+        if loose is not None:
+            verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
+            shown.append((loose.name, counted(len(loose.bodies), "part from files", "parts from files"), verdict, turned))
+        if shown == self._shown and self._cards.count() == len(shown):
+            return
+        self._shown = shown
+        focused = next((i for i, card in enumerate(self.cards()) if card.hasFocus()), None)
+        clear(self._cards)
+        ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
+        for facts, mechanism_id in zip(shown, ids, strict=True):
+            card = Card(*facts)
+            card.fold(self._folded)
+            card.picked.connect(lambda m=mechanism_id: self._pick(m), Qt.ConnectionType.QueuedConnection)
+            self._cards.addWidget(card)
+        if focused is not None and focused < self._cards.count():
+            self.cards()[focused].setFocus()
+        if not shown:
+            empty = label("Nothing here yet. Add the first mechanism of this project.", "quiet")
+            empty.setWordWrap(True)
+            self._cards.addWidget(empty)
+
+    def _pick(self, mechanism_id: str | None) -> None:
+        self._bed.show_loose(mechanism_id is None)
+        if mechanism_id is not None:
+            self._session.select(mechanism_id)
+
+    @staticmethod
+    def _about(kind_id: str, params: dict[str, object]) -> str:
+        # What a kind says of itself is there once its mark is; until then its name does.
+        kind = registry.loaded(kind_id)
+        return kind.about(params) if kind is not None else kind_id.replace("-", " ")

@@ -1,0 +1,1 @@
+"""The command line: one module for every group of commands, :mod:`main` puts them together."""

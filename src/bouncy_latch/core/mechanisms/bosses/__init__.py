@@ -1,0 +1,1 @@
+"""Screw bosses: printed posts that a self-tapping screw is driven into."""

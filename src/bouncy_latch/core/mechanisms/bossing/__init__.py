@@ -1,1 +1,0 @@
-"""What a screw's hole and its boss are made of: sizes, plan, shape, verdicts."""

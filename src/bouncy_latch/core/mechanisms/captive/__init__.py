@@ -1,1 +1,0 @@
-"""What a pocket for a bought nut is made of: its sizes, its plan and shape, its verdicts."""

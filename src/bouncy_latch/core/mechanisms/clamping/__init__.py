@@ -1,1 +1,0 @@
-"""What the tube clamp is made of: its sizes, its plan and shape, its verdicts."""

@@ -1,0 +1,1 @@
+"""Clamps: rings and halves that screws pull together."""

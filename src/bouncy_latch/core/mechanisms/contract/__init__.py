@@ -1,0 +1,16 @@
+"""What a mechanism kind owes and what it gets in return.
+
+A kind is a parameter model and one function, ``solve(params, process) -> Solution``. Everything else (shelf card,
+sheet, rulers, verdicts, motions, test piece, exports, command line, docs page, common tests) reads these records.
+"""
+
+from bouncy_latch.core.mechanisms.contract.kind import CLOSE, HOLD, JOIN, NEEDS, TURN, Kind, LadderPiece, Question, Tried
+from bouncy_latch.core.mechanisms.contract.motion import ALONE, CLEAR, MESHES, RIDES, TRIALS, Motion, Root, moved_by
+from bouncy_latch.core.mechanisms.contract.shape import Callout, SectionView, Shape, Vector
+from bouncy_latch.core.mechanisms.contract.solution import Aim, Bought, Derived, Pause, Ruler, Solution
+
+__all__ = [
+    "ALONE", "CLEAR", "CLOSE", "HOLD", "JOIN", "MESHES", "NEEDS", "RIDES", "TRIALS", "TURN", "Aim", "Bought", "Callout",
+    "Derived", "Kind", "LadderPiece", "Motion", "Pause", "Question", "Root", "Ruler", "SectionView", "Shape",
+    "Solution", "Tried", "Vector", "moved_by",
+]

@@ -1,0 +1,150 @@
+"""What a kind is made of: its parameters and its function ``solve``, and what the rest of the program reads of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import field
+from typing import TYPE_CHECKING, Any
+
+from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.fields import Params
+from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.mechanisms.contract.shape import Vector
+from bouncy_latch.core.mechanisms.contract.solution import Solution
+from bouncy_latch.core.mechanisms.kept import Kept
+from bouncy_latch.core.outcomes import IN_PLACE, Scale
+from bouncy_latch.core.process.profile import Process
+
+if TYPE_CHECKING:
+    from bouncy_latch.core.standards.drawer import Piece
+    from bouncy_latch.core.virtual.printer import VirtualPrinter
+
+
+@frozen
+class Question:
+    """A question of the brief and the parameters that answer it."""
+
+    text: str
+    params: tuple[str, ...]
+
+
+@frozen
+class LadderPiece:
+    """The smallest piece of a kind that still tells what becomes of its main size, printed in a row with that size stepped.
+
+    Attributes:
+        params: parameter changes that make it.
+        label: where on a solution's first body its step is engraved: middle x, y and height of a level face, mm.
+        shared: names of bodies that are the same for every step, and so are printed once.
+        square: parameter changes that have its surfaces meet the bed, without a chamfer; a first print shows so what the
+            elephant foot does. Empty where none can.
+    """
+
+    params: dict[str, Any]
+    label: Callable[[Solution], Vector]
+    shared: tuple[str, ...] = ()
+    square: dict[str, Any] = field(default_factory=dict)
+
+
+@frozen
+class Tried:
+    """What became of a print on a stand-in printer: its place on the kind's scale, whether it is what was wanted, and the mean
+    clearance left, mm."""
+
+    outcome: int
+    worked: bool
+    left: float
+
+JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
+"""What a mechanism is wanted for."""
+
+
+@frozen(eq=False)
+class Kind:
+    """A registered mechanism kind.
+
+    Attributes:
+        id: script name.
+        title: name on the shelf.
+        summary: one sentence saying what it is for.
+        params: its parameter model.
+        solve: pure function from parameters and the effective process to a solution on built-in parts; a design may put its
+            sides elsewhere.
+        questions: the brief, in order.
+        recommend: the parameter that is recommended for the aim, and stepped in a ladder.
+        test_piece: parameter changes that put the mechanism on minimal hosts; a function of the parameters where those
+            hosts must still hold what they are to hold.
+        sides: names of what sits on the bodies it joins, in order, with the words for them.
+        cautions: what can hurt, in place.
+        ladder: the piece its ladder is made of; None for a kind without one.
+        outcomes: the scale of what can become of a print of it.
+        tuned: parameters that designing to a target may change, most telling first; none: it is not designed to a target.
+        clearance: the parameter that is its clearance, per side, as the gap chart shows it; empty for none.
+        alternatives: another choice worth offering where the target is out of reach: parameter and its value.
+        weighs: the travel that a weight hung on it takes, where that says how stiff its plastic prints; empty for no such kind.
+        variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
+        first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
+        sample: parameter changes that make the design by which studies of first prints judge it.
+        needs: what it is wanted for, of ``NEEDS``.
+        trade: the figure and the verdict that pull against each other in it, as plotted over designs; empty for no such.
+        starts: designs to start from, by name, as parameter changes.
+        takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
+        trials: designs that studies of first prints try, by name, as parameter changes; tried: what a hand finds of one that
+            was printed on a stand-in.
+    """
+
+    id: str
+    title: str
+    summary: str
+    params: type[Params]
+    solve: Callable[..., Solution]
+    questions: tuple[Question, ...]
+    recommend: str
+    test_piece: dict[str, Any] | Callable[[Any], dict[str, Any]]
+    sides: Mapping[str, str] = field(default_factory=dict)
+    cautions: tuple[str, ...] = ()
+    ladder: LadderPiece | None = None
+    outcomes: Scale = IN_PLACE
+    tuned: tuple[str, ...] = ()
+    clearance: str = "clearance"
+    alternatives: tuple[tuple[str, Any], ...] = ()
+    weighs: str = ""
+    variant: str = ""
+    first: bool = False
+    sample: Mapping[str, Any] = field(default_factory=dict)
+    needs: tuple[str, ...] = ()
+    trade: tuple[str, str] | tuple[()] = ()
+    starts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    takes: Callable[[Piece], dict[str, Any]] | None = None
+    trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
+    tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
+
+    def figures(self, params: Params, process: Process, keep: bool = True) -> Solution:
+        """Return the solution without trying whether it can be drawn; raises SolveError, ParamError. ``keep``: remember it."""
+        if isinstance(self.solve, Kept):
+            found: Solution = self.solve.figures(params, process, keep)
+            return found
+        return self.solve(params, process)
+
+    def taking(self, piece: Piece) -> dict[str, Any]:
+        """Return the parameters that make it take a piece of the user's own hardware; raises ParamError."""
+        if self.takes is None:
+            raise ParamError(f"a {self.title.lower()} takes no bought hardware of yours", field="hardware", value=piece.name)
+        return self.takes(piece)
+
+    def starting(self, name: str) -> dict[str, Any]:
+        """Return the parameters of a design to start from by its name; raises ParamError."""
+        if name not in self.starts:
+            known = f"; known are {', '.join(self.starts)}" if self.starts else ""
+            raise ParamError(f"a {self.title.lower()} has no start '{shortly(name)}'{known}", field="start", value=name)
+        return dict(self.starts[name])
+
+    def about(self, params: Mapping[str, Any]) -> str:
+        """Return in a few words which mechanism it is, by its raw parameters."""
+        word = str(params.get(self.variant, "")).replace("-", " ") if self.variant else ""
+        return f"{self.title.lower()}, {word}" if word else self.title.lower()
+
+    def piece_of(self, params: Params) -> Params:
+        """Return the parameters of the same mechanism on minimal hosts."""
+        changes = self.test_piece(params) if callable(self.test_piece) else self.test_piece
+        return params.changed(**changes)

@@ -1,0 +1,1 @@
+"""Hinges: pins and knuckles that are printed in place."""

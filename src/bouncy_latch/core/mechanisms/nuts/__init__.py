@@ -1,0 +1,1 @@
+"""Captive nuts: pockets that hold a bought nut."""

@@ -1,0 +1,1 @@
+"""Snap fits: what bends, goes over an edge and springs back."""

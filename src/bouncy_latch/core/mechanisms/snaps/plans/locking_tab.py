@@ -1,0 +1,204 @@
+"""Locking tab: two tongues with a bump on each flank that enter a cavity with two recesses and lock two plates along a seam.
+
+Drawn lying, plates and tab in one plane: the seam is x = 0, the tab points along +x, its two tongues mirror each other in
+y = 0.
+The angle of the bumps decides whether it comes out again.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+
+from bouncy_latch.core.fields import number
+from bouncy_latch.core.flex.arm import Arm
+from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.mechanisms.snaps import pressing, shapes
+from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
+from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
+from bouncy_latch.core.parts import blocks
+from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids.outline import polygon, rectangle
+
+CREST = 0.8
+ROOM = 0.3
+"""Free room at the end of the cavity and round a bump in its recess, mm."""
+BESIDE = 6.0
+
+
+OPEN = 0.05
+"""Opening of the seam that is seen, mm (common practice, no source)."""
+
+
+class LockingTabParams(SnapParams):
+    """Sizes of a locking tab, its cavity and the two plates."""
+
+    tongue: float = number(2.0, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
+                           help="Thickness of each tongue in the plane it bends in.")
+    gap: float = number(4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
+                        help="Room the tongues bend into; it must hold twice what one bends.")
+    length: float = number(14, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
+                           help="From the seam to the back of the bump.")
+    into: float = number(2, label="runs into the plate", unit="mm", role="chosen", low=0, high=80, step=0.5,
+                         help="How far the gaps run back behind the seam: longer tongues are softer.")
+    undercut: float = number(0.45, label="bump", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
+                             help="How far each bump reaches into its recess.")
+    lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
+                               help="Of the bump's front, from the way in.")
+    return_angle: float = number(68, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+                                 help="Of the bump's back: below the locking angle it can be pulled apart again.")
+    thickness: float = number(6, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
+                              help="Of the plates; the tab is this high less its cover.", source="you")
+    cover: float = number(0, label="cover", unit="mm", role="chosen", low=0, high=20, step=0.2,
+                          help="Roof left over the cavity to hide the tab; its undersides slope, 0 leaves it open.")
+    overhang: float = number(45, label="underside", unit="°", role="chosen", low=20, high=60, step=1,
+                             help="Slope of the roof's undersides, from vertical.")
+    seat_gap: float = number(0.05, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
+                             help="Play along the way when shut, as drawn; below 0 the seam is pulled shut.")
+    backing: float = blocks.backing(30, label="plates", low=8, high=300, part="plates",
+                                    help="Length of the plates on either side of the seam.")
+
+
+@frozen
+class LockingTabPlan:
+    """A design worked out, before it is judged."""
+
+    p: LockingTabParams
+    process: Process
+
+    @cached_property
+    def half(self) -> float:
+        """From the middle to a tongue's outer flank."""
+        return self.p.gap / 2 + self.p.tongue
+
+    @cached_property
+    def high(self) -> float:
+        """Height of the tab, the print's height when it lies."""
+        return self.p.thickness - (self.p.cover + self.roof if self.p.cover > 0 else 0.0)
+
+    @cached_property
+    def roof(self) -> float:
+        """How high the sloping undersides rise over the tab to a bridge half as wide as the cavity, mm."""
+        return 0.5 * (self.half + self.p.clearance) / math.tan(math.radians(self.p.overhang))
+
+    @cached_property
+    def bump(self) -> float:
+        """How high the bump stands, mm."""
+        return self.p.undercut + self.p.clearance
+
+    @cached_property
+    def catch(self) -> tuple[Point, ...]:
+        """Outer profile from the seam side on, y from the tongue's neutral axis."""
+        p = self.p
+        return shapes.catch_profile(p.tongue / 2, self.bump, math.radians(p.lead_angle), math.radians(p.return_angle), CREST,
+                                    p.edge, behind=min(4.0, 0.8 * p.length), drop=0.35 * p.tongue)
+
+    @cached_property
+    def wall(self) -> float:
+        """From the seam to the recess in the cavity's flank, mm."""
+        p = self.p
+        return p.length - p.seat_gap + p.clearance / math.tan(math.radians(p.return_angle))
+
+    @cached_property
+    def printed_arm(self) -> Arm:
+        """The arm as it comes off the printer."""
+        p, length = self.p, self.p.length + self.p.into
+        drawn = Arm(length, p.tongue, self.high, p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson,
+                    fillet=min(p.gap / 2, 0.25 * length))
+        return drawn.grown(self.process.growth.mean)
+
+    @cached_property
+    def snap(self) -> Snap:
+        """Its mechanics: the way in and out, what it bears and what tears."""
+        p, g, m = self.p, self.process.growth.mean, self.process.plastic
+        mate = shapes.edge_profile(p.tongue / 2 + p.clearance, self.wall, p.edge)
+        ride = Ride(self.printed_arm, grown_catch(self.catch, g), grown_mate(mate, g), p.length, m.friction, count=2)
+        engaged = p.undercut + 2 * g
+        strength = m.across if p.layers == "across" else m.strength
+        base = shapes.sheared(self.bump, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
+        tears = (("bump", 2 * base * self.high * SHEAR_OF_TENSION * strength),
+                 ("tongue", 2 * self.printed_arm.pulled(0.0, p.tongue / 2 + p.clearance + p.undercut / 2, strength)),
+                 ("edge of the recess", 2 * engaged * self.high * BEARING * m.strength))
+        return Snap(p, self.process, ride, p.tongue + 2 * g, engaged, tears, slot=(p.gap, (p.length + p.into) * self.high),
+                    needs=2 * engaged + 0.1, lead=math.radians(p.lead_angle),
+                    overhang=p.return_angle if p.layers == "across" else p.overhang if p.cover > 0 else 0.0,
+                    across=p.layers == "across")
+
+    # -- shape -------------------------------------------------------------------------------------------------------
+
+    @cached_property
+    def tip(self) -> float:
+        """How far the tab reaches from its plate, mm."""
+        return self.p.length + self.catch[-1][0]
+
+    @cached_property
+    def side(self) -> float:
+        """Half width of the plates, mm."""
+        return self.half + self.bump + ROOM + 4.0
+
+    @cached_property
+    def laid(self) -> tree.Matrix:
+        """From the drawn coordinates to the print pose."""
+        return pressing.laid(self.p.layers, -self.p.backing)
+
+    def tab(self) -> Share:
+        """Tongues with bumps, and the gaps cut between and beside them."""
+        p, y = self.p, self.p.gap / 2 + self.p.tongue / 2
+        outer = [(p.length + x, y + e) for x, e in self.catch]
+        outer[0] = (-0.5, self.half)
+        nose = outer[-1][0]
+        tongue: tree.Solid = tree.Extrude(polygon([(-0.5, p.gap / 2), (nose, p.gap / 2), *reversed(outer)]), self.high)
+        tongues = tongue + tongue.mirror("y")
+        if p.into <= 0:
+            return Share("tab", "A", add=tongues)
+        cuts = [tree.Extrude(rectangle(-p.into, -p.gap / 2, 0.5, p.gap / 2), p.thickness + 2)]
+        beside = self.p.clearance + 0.4
+        for low in (self.half, -self.half - beside):
+            cuts.append(tree.Extrude(rectangle(-p.into, low, 0.01, low + beside), p.thickness + 2))
+        return Share("tab", "A", add=tongues, cut=tree.union(cuts).move(z=-1))
+
+    @cached_property
+    def depth(self) -> float:
+        """Of the cavity, mm."""
+        return self.tip + ROOM
+
+    def cavity(self) -> Share:
+        """What the other plate loses, the seam at x = 0 and the cavity along +x."""
+        p, c, depth = self.p, self.p.clearance, self.depth
+        flank, deep = self.half + c, self.half + self.bump + ROOM
+        e = min(max(p.edge, 0.02), 0.4 * self.wall)
+        recess = (self.wall, self.tip)
+        upper = [(-1.0, flank + e), (0.0, flank + e), (e, flank), (recess[0], flank), (recess[0], deep), (recess[1], deep),
+                 (depth, flank)]
+        plan = polygon([*((x, -y) for x, y in upper), *reversed(upper)])
+        up = self.high + (c if p.cover > 0 else 1.0)
+        cut: tree.Solid = tree.Extrude(plan, up + 1).move(z=-1)
+        if p.cover > 0:
+            slope = math.tan(math.radians(p.overhang))
+            roof = min(self.roof, p.thickness - p.cover - up)
+            cross = polygon([(-flank, 0), (flank, 0), (flank - roof * slope, roof), (-flank + roof * slope, roof)])
+            # Drawn as (y, z), laid along x.
+            cut = cut + tree.Placed(tree.Extrude(cross, depth + 1), (0, 0, 1, -1, 1, 0, 0, 0, 0, 1, 0, up - 0.005))
+        return Share("cavity", "B", cut=cut)
+
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+        """Two plates that meet at the seam."""
+        p = self.p
+        first = blocks.block(-p.backing, -self.side, 0.0, self.side, p.thickness)
+        second = blocks.block(0.0, -self.side, max(p.backing, self.depth + 4.0), self.side, p.thickness)
+        return ((Body("A", "tab plate", first, self.laid), Body("B", "cavity plate", second, self.place)),
+                (self.tab(), self.cavity()))
+
+    @cached_property
+    def place(self) -> tree.Matrix:
+        """Where the second part lies on the bed, beside the first."""
+        shift: tree.Matrix = (1, 0, 0, 0, 0, 1, 0, 2 * self.side + BESIDE, 0, 0, 1, 0)
+        return tree.compose(shift, pressing.laid(self.p.layers, 0.0))
+
+    @cached_property
+    def seated(self) -> tree.Matrix:
+        """Where the second part sits when shut, from its print pose."""
+        return pressing.seated_as_laid(tree.IDENTITY, self.laid, self.place)

@@ -1,0 +1,188 @@
+"""One snap fit, judged: the ride over its mate on printed sizes, what tears it, and the chance that it works."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from functools import cached_property
+
+import numpy as np
+
+from bouncy_latch.core.flex import chances
+from bouncy_latch.core.flex.chances import Odds, Spreads
+from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.way import Way
+from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.layers.facing import Facing, weld_areas
+from bouncy_latch.core.mechanisms.snaps.fields import PERMANENT, REMOVABLE, SnapParams
+from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.process.materials import Material
+from bouncy_latch.core.process.profile import Process
+
+MANY_CYCLES = 100
+"""Times opened from which the permissible strain is that for repeated use (common practice, no source)."""
+SHEAR_OF_TENSION = 0.6
+"""Shear strength of a printed plastic over its tensile strength (common practice, no source)."""
+MOSTLY = 0.5
+"""Part of prints beyond which a snap is said to jam, or to lock."""
+BEARING = 1.5
+"""Pressure an edge bears over the tensile strength (common practice, no source)."""
+
+
+def grown_catch(profile: tuple[Point, ...], growth: float) -> tuple[Point, ...]:
+    """Return a catch's upper profile as printed: every face ``growth`` mm further out."""
+    top = max(y for _, y in profile)
+    first = next(i for i, (_, y) in enumerate(profile) if y >= top - 1e-9)
+    last = len(profile) - 1 - next(i for i, (_, y) in enumerate(reversed(profile)) if y >= top - 1e-9)
+
+    def moved(i: int, x: float) -> float:
+        return x if i == first == last else x - growth if i <= first else x + growth if i >= last else x
+
+    return tuple((moved(i, x), y + growth) for i, (x, y) in enumerate(profile))
+
+
+def grown_mate(profile: tuple[Point, ...], growth: float) -> tuple[Point, ...]:
+    """Return a mate's lower profile as printed: lower, its front and back further out."""
+    half = len(profile) / 2
+    return tuple((x - growth if i < half else x + growth, y - growth) for i, (x, y) in enumerate(profile))
+
+
+@frozen
+class Snap:
+    """A snap fit with everything its verdicts read.
+
+    Attributes:
+        ride: as printed. thickness: of what bends, mm, as printed. engagement: overlap that holds, mm, as printed.
+        tears: what gives way at which pull, N, by name. slot: gap beside the arm (drawn, mm), its area (mm²); None without.
+        needs: what the arm needs of that gap, mm. lead: steepness of the lead-in from the way in, rad.
+        overhang: steepest unsupported face as printed, degrees from vertical; 0 for none.
+        across: whether it bends across the layers. upright: whether it cannot be printed any other way.
+        wall: what is left of the wall behind the edge it catches, and what it should be, mm; None where it is not thin.
+        grips: whether it is meant to touch all round, so that no clearance is asked for.
+    """
+
+    params: SnapParams
+    process: Process
+    ride: Ride
+    thickness: float
+    engagement: float
+    tears: tuple[tuple[str, float], ...]
+    slot: tuple[float, float] | None = None
+    needs: float = 0.0
+    lead: float = 0.0
+    overhang: float = 0.0
+    wall: tuple[float, float] | None = None
+    across: bool = False
+    upright: bool = False
+    grips: bool = False
+
+    @cached_property
+    def material(self) -> Material:
+        """What it is printed of."""
+        return self.process.plastic
+
+    @cached_property
+    def way(self) -> Way:
+        """In and out, with what other frictions make of it."""
+        m = self.material
+        return replace(self.ride, frictions=chances.frictions(m.friction, m.friction_sd)).way
+
+    @cached_property
+    def layer_share(self) -> float:
+        """Strength in the direction it bends over that along the layers."""
+        return self.material.across / self.material.strength if self.across else 1.0
+
+    @cached_property
+    def permissible(self) -> float:
+        """Permissible surface strain for its life and printed direction."""
+        once, many = self.material.strain_once / 100, self.material.strain_repeated / 100
+        part = min(1.0, math.log(self.params.cycles) / math.log(MANY_CYCLES))
+        return self.layer_share * once * float((many / once) ** part)
+
+    @cached_property
+    def breaking(self) -> float:
+        """Strain at which it tears."""
+        return self.layer_share * self.material.strain_break / 100
+
+    @cached_property
+    def weakest(self) -> tuple[str, float]:
+        """What tears first when it is pulled, and at which force, N."""
+        return min(self.tears, key=lambda pair: pair[1])
+
+    @cached_property
+    def into(self) -> Array:
+        """Force along the way in, N: the mean over the frictions that prints have, none greater than what tears it.
+
+        Near the angle at which faces lock the force at one friction alone would leap from a few newtons to that.
+        """
+        return self.way.others_in.mean(self.weakest[1])
+
+    @cached_property
+    def out(self) -> Array:
+        """Force along the way out, N, as :attr:`into`."""
+        return self.way.others_out.mean(self.weakest[1])
+
+    @property
+    def insertion(self) -> float:
+        """Push that closes it, N; where faces jam, what tears it."""
+        return float(self.into.max())
+
+    @property
+    def retention(self) -> float:
+        """Pull it holds, N: until it slides out, or tears."""
+        return float(self.out[self.way.crest:].max())
+
+    @property
+    def work(self) -> float:
+        """Work to push it in, N·mm."""
+        return float(np.trapezoid(np.maximum(self.into, 0.0), self.way.travel))
+
+    @cached_property
+    def jams(self) -> float:
+        """Part of prints that cannot be pushed in, by their friction."""
+        return float(np.isinf(self.way.others_in.peaks).mean())
+
+    @property
+    def goes_in(self) -> bool:
+        """Whether most prints can be pushed in."""
+        return self.jams <= MOSTLY
+
+    @cached_property
+    def locks(self) -> bool:
+        """Whether most prints cannot be pulled out."""
+        return self.odds.locks > MOSTLY
+
+    @cached_property
+    def peak_strain(self) -> float:
+        """Greatest surface strain: on the way in, and on the way out as far as prints come out at all."""
+        into, out = self.way.peak_strains
+        return into + max(out - into, 0.0) * float(np.isfinite(self.way.others_out.peaks).mean())
+
+    @cached_property
+    def spread(self) -> Spreads:
+        """What varies from print to print."""
+        m = self.material
+        return chances.spreads(self.process.modulus.mean, self.process.modulus.sd, self.process.growth.sd, self.thickness,
+                               self.engagement, m.across_sd / m.across if self.across else m.strength_sd / m.strength)
+
+    @cached_property
+    def odds(self) -> Odds:
+        """The chances that it goes in, holds and survives."""
+        way = self.way
+        return chances.odds(way.others_in.peaks, way.others_out.peaks, self.peak_strain, self.params.push, self.params.hold,
+                            self.weakest[1], self.permissible, self.spread,
+                            {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
+
+    @cached_property
+    def slot_left(self) -> float:
+        """What growth leaves of the gap beside the arm, mm; the drawn need where there is no such gap."""
+        return self.slot[0] - 2 * self.process.growth.mean if self.slot else self.needs
+
+    @cached_property
+    def slot_weld(self) -> float:
+        """Weld area to be expected across the gap beside the arm, mm²."""
+        if self.slot is None:
+            return 0.0
+        face = Facing("gap beside the arm", self.slot[1], 0.0, self.slot[0], 1.0)
+        stacked, side = weld_areas([face], self.process, np.array([self.process.growth.mean]))
+        return float(stacked.sum() + side.sum())

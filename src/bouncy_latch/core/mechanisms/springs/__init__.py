@@ -1,0 +1,1 @@
+"""Springs: what is printed flat and gives."""

@@ -1,0 +1,1 @@
+"""Threads: printed screws and what they go into."""

@@ -1,0 +1,151 @@
+"""Figures and verdicts of a printed thread."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bouncy_latch.core.checks import Check
+from bouncy_latch.core.layers.facing import SHORT
+from bouncy_latch.core.mechanisms.contract import Derived
+from bouncy_latch.core.mechanisms.threads.plan import LEAD_IN, Plan
+from bouncy_latch.core.mechanisms.threads.sizes import CAP, PRINTABLE
+
+LAYERS = 4.0
+"""Layers of a pitch below which its ridges are mere steps (common practice, no source)."""
+SHARE = 0.6
+"""Of the basic overlap that a thread should keep (common practice, no source)."""
+OPENS, TURNS = 0.1, 15.0
+"""How much wider jaws open than their size, mm, and how far a nut may turn in them, degrees."""
+KEYS = 0.1
+"""How much a socket may be under its key, mm."""
+SHARP = 1e-6
+"""Of a crest's flat that is used up, mm."""
+SLACK = 0.5
+"""Degrees that a lead takes off or adds and nobody sees."""
+SAFETY = 2.0
+"""On what tears or strips without warning (common practice, no source)."""
+
+
+def turned_allowance(pitch: float) -> float:
+    """Return by how much the diameters of a turned bolt of class 6g are smaller than basic, mm: (15 + 11·P) µm (ISO 965-1)."""
+    return (15 + 11 * pitch) / 1000
+
+
+def derived(plan: Plan) -> tuple[Derived, ...]:
+    """Return the figures of a thread with their formulas."""
+    form, p, screwed = plan.form, plan.p, plan.screwed
+    growth = f"growth {plan.process.growth.mean:.2f} ± {plan.process.growth.sd:.2f} ({plan.process.source})"
+    source = plan.named.source if plan.named else "your diameter and pitch"
+    profile = "the printable profile" if p.profile == PRINTABLE else "ISO 68-1 and ISO 724, from memory"
+    g = plan.process.growth.mean
+    return (
+        Derived("pitch_diameter", "pitch diameter", 2 * form.middle, "mm", "d − 2·(3/8)·H, H = √3/2·P" if p.profile != PRINTABLE
+                else "d − depth", f"{profile}; {source}"),
+        Derived("minor_diameter", "minor diameter", 2 * form.minor, "mm", "d − 2·(5/8)·H" if p.profile != PRINTABLE
+                else "d − 2·depth", profile),
+        Derived("bolt_pitch_diameter", "of the bolt, moved in", 2 * (form.middle - p.offset / math.sin(form.half_angle)), "mm",
+                "pitch diameter − 2·offset / sin β", "geometry"),
+        Derived("bolt_crest", "crest of the bolt", 2 * plan.outer[1], "mm", "d − 2·offset; sharp where its flat is used up",
+                "geometry"),
+        Derived("lead", "advances in a turn", form.lead, "mm", "starts · pitch", "geometry"),
+        Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
+        Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
+                "offset + gap − (2·growth + hole shrink)·cos θ + 2·(stairs' mean − flank)", growth),
+        *([Derived("turned_gap", "a turned 6g bolt leaves", turned_allowance(form.pitch) / 2 * math.sin(form.half_angle), "mm",
+                   "(15 + 11·P) µm off its diameters, sin β of half of it at a flank", "ISO 965-1, from memory")]
+          if p.profile != PRINTABLE else []),
+        Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
+                "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
+        Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",
+                "common practice, no source"),
+        Derived("strip", "strips at", plan.strip, "N", "across/√3 · ridge sheared at the other's crest · overlap kept",
+                plan.process.plastic.source),
+        Derived("tears", "core tears at", plan.pull, "N", "strength across layers · core area", plan.process.plastic.source),
+        Derived("wrench", "wrench", plan.across_flats, "mm", "across flats, as printed", "ISO 4032, from memory"),
+        *([Derived("key", "key", plan.key, "mm", "across flats", "ISO 4762, from memory")] if plan.keyed else []),
+        Derived("drawn_flats", "drawn across flats", plan.drawn_flats, "mm", "wrench − eased", "geometry"),
+    )
+
+
+def checks(plan: Plan) -> tuple[Check, ...]:
+    """Return the verdicts on a thread."""
+    p, form, process, screwed = plan.p, plan.form, plan.process, plan.screwed
+    g, angle = process.growth.mean, math.degrees(form.overhang)
+    will_not, wrench, snug, free, wobbles = (100 * float(part) for part in screwed.spread)
+    steep, reach = angle > process.overhang_limit + SLACK, form.depth * form.pitch
+    left = float(screwed.left(screwed.pairs[0], g))
+    kept = plan.deep / (form.depth * form.pitch)
+    sharp = "the crest is used up and ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
+    broken, what = plan.holds
+    wall = plan.around - plan.inner[1] + g
+    found = [
+        Check("runs", "Runs by hand", snug + free, 90, "%", stop=50, mend=("offset", "gap", "pitch"), printer=True, topic="fit",
+              why=f"snug {snug:.0f} %, free {free:.0f} %; wobbles {wobbles:.0f} %, wants a wrench {wrench:.0f} %, "
+                  f"will not start {will_not:.0f} %",
+              basis="nine of ten prints (common practice, no source)"),
+        Check("flank-gap", "Gap left at the flanks", left, 0.0, "mm", stop=-0.15, mend=("offset", "gap"), printer=True,
+              topic="fit", why=f"{p.offset + plan.gap:.2f} drawn; growth counts by cos {angle:.0f}°, layers of "
+                               f"{process.layer_height:g} leave stairs",
+              basis="faces that press each other all over jam"),
+        Check("flank-overhang", "Flanks print without support", reach if steep else 0.0,
+              SHORT * process.line_width, "mm",
+              least=False, stop=2 * SHORT * process.line_width, mend=("flank", "pitch"), instead=(("profile", PRINTABLE),),
+              topic="print", posed=True,
+              why=f"printed with the axis upright, flanks overhang by {angle:.0f}° (limit {process.overhang_limit:.0f}°) and "
+                  f"reach {reach:.2f} mm out"
+                  + ("; the printable profile overhangs less" if steep and p.profile != PRINTABLE else ""),
+              basis="steep undersides that reach two lines out print (common practice, no source)"),
+        Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
+              instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
+              why=sharp + ("of the basic overlap; a coarser pitch"
+                           + ("" if p.profile == PRINTABLE else " or the printable profile") + " keeps more"
+                           if kept < SHARE else "of the basic overlap of the two threads"),
+              basis="0.6 of the basic overlap (common practice, no source)"),
+        Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
+              instead=(("size", plan.coarser),), topic="print",
+              why=f"pitch {form.pitch:g} in layers of {process.layer_height:g}",
+              basis="four layers make a ridge (common practice, no source)"),
+        Check("strip", "Holds", broken / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("engaged", "diameter", "pitch"),
+              topic="shape", why=f"{what} at {broken:.0f} N, across layers; twofold safety",
+              basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
+        Check("core", "Core of the bolt", 2 * plan.outer[0] - 2 * plan.bore, 4 * process.line_width, "mm", mend=("diameter",),
+              topic="print", why="two lines from either side", basis="four lines of the process"),
+        Check("wall", "Wall round the thread", wall, 2 * process.line_width, "mm", mend=("wall", "flats"), topic="print",
+              why="between the inner thread's root and the outside, as printed", basis="two lines of the process"),
+        Check("foot", "First layers clear the thread", LEAD_IN + form.depth * form.pitch if not plan.closed else 1.0,
+              process.elephant_foot.mean + 2 * process.elephant_foot.sd, "mm", topic="fit", printer=False,
+              why="the mouth is bevelled by more than the first layers spread" if not plan.closed else
+                  "its mouth prints on top, away from the bed",
+              basis="the process's elephant foot and twice its spread"),
+    ]
+    if plan.wrenched:
+        printed = plan.drawn_flats + 2 * g
+        found.append(Check("wrench-goes-on", "Wrench goes on", printed + 2 * process.growth.sd, plan.across_flats + OPENS, "mm",
+                           least=False, stop=plan.across_flats + 2 * OPENS, mend=("eased",), printer=True, topic="fit",
+                           why=f"flats as a fat print has them, for a wrench of {plan.across_flats:g}",
+                           basis="jaws open a tenth wider than their size (common practice, no source)"))
+        found.append(Check("wrench-holds", "Wrench holds", plan.slips, TURNS, "°", least=False, stop=2 * TURNS, mend=("eased",),
+                           printer=True, topic="fit", why=f"free turn in the jaws, flats as printed {printed:.2f}",
+                           basis="beyond it jaws round the corners (common practice, no source)"))
+    if plan.keyed:
+        printed = plan.drawn_key - 2 * (g + process.hole_shrink(plan.key / 2))
+        found.append(Check("key-goes-in", "Key goes in", printed - 2 * process.growth.sd, plan.key - KEYS, "mm",
+                           stop=plan.key - 2 * KEYS, mend=("eased",), printer=True, topic="fit",
+                           why=f"the socket as a fat print has it, for a key of {plan.key:g}",
+                           basis="keys are hundredths under their size, and bite into plastic (common practice, no source)"))
+    if p.product == CAP:
+        found.append(Check("neck", "Wall of the neck", plan.outer[0] - plan.bore, 2 * process.line_width, "mm", mend=("wall",),
+                           topic="print", why="inside the thread's root", basis="two lines of the process"))
+    return tuple(found)
+
+
+def summary(plan: Plan) -> str:
+    """Return what follows, in words."""
+    form, spread = plan.form, plan.screwed.spread
+    name = plan.p.size if plan.named else f"{form.diameter:g} × {form.pitch:g}"
+    broken, what = plan.holds
+    return (f"A {plan.p.hand}-hand {plan.p.profile} thread {name} that advances {form.lead:g} mm a turn, {plan.engaged:.1f} mm "
+            f"engaged. With its faces {plan.p.offset:.2f} in it runs by hand in {100 * float(spread[2] + spread[3]):.0f} % of "
+            f"prints; {what} at {broken:.0f} N.")
