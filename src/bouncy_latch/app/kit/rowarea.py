@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 SPARE = 40
@@ -15,7 +15,12 @@ class RowArea(QScrollArea):
     """Scrolls ``content`` by rows.
 
     ``rows``: the widgets that must not be cut, in order; hidden ones do not count.
+
+    Signals:
+        fitted: rows came, went or changed their heights.
     """
+
+    fitted = Signal()
 
     def __init__(self, content: QLayout, rows: Callable[[], Iterable[QWidget]]) -> None:
         super().__init__(widgetResizable=True)
@@ -72,3 +77,4 @@ class RowArea(QScrollArea):
             bar.setSingleStep(max(8, spans[-1][1] - spans[-1][0]))
             bar.setValue(top)
         self._fitting = False
+        self.fitted.emit()

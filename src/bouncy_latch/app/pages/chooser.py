@@ -1,4 +1,4 @@
-"""What to add: the kinds as pictures with a line each, filtered by what they must do; on an empty shelf, which printer too."""
+"""What to add: the kinds as pictures with a line each, by family and by what they must do; and on which printer."""
 
 from __future__ import annotations
 
@@ -61,6 +61,7 @@ class Chooser(QWidget):
         self._session = session
         self._processes: list[Process] = []
         self.cards: list[KindCard] = []
+        self._families: list[tuple[QWidget, tuple[str, ...]]] = []
         self._lane = Lane(self)
         self._lane.early.connect(self._on_picture)
         self._drawn = False
@@ -112,10 +113,19 @@ class Chooser(QWidget):
         if not self._drawn:
             # Only now: loading all kinds would cost every start.
             self._drawn = True
-            for kind in registry.kinds().values():
-                card = KindCard(kind)
-                card.picked.connect(lambda k=kind.id: self._add(k), Qt.ConnectionType.QueuedConnection)
-                self.cards.append(card)
+            for family in registry.families():
+                about = label(family.about, "quiet", 9)
+                about.setWordWrap(True)
+                heading = QWidget()
+                words = QHBoxLayout(heading)
+                words.setContentsMargins(0, 6, 0, 0)
+                words.addWidget(label(family.title, "head", 10.5))
+                words.addWidget(about, 1)
+                self._families.append((heading, family.kinds))
+                for kind_id in family.kinds:
+                    card = KindCard(registry.kind(kind_id))
+                    card.picked.connect(lambda k=kind_id: self._add(k), Qt.ConnectionType.QueuedConnection)
+                    self.cards.append(card)
             self.show_need("anything")
             self._lane.start(self._pictures)
 
@@ -123,13 +133,23 @@ class Chooser(QWidget):
         """Show the kinds that do what is needed."""
         shown = [card for card in self.cards if need not in NEEDS or need in card.kind.needs]
         self._need, self._columns = need, min(max(self.width() // _CARD, 1), _MOST)
-        for card in self.cards:
-            self._grid.removeWidget(card)
-            card.setVisible(card in shown)
+        for widget in (*self.cards, *(heading for heading, _ in self._families)):
+            self._grid.removeWidget(widget)
+            widget.hide()
         for column in range(_MOST):
             self._grid.setColumnStretch(column, int(column < self._columns))
-        for number, card in enumerate(shown):
-            self._grid.addWidget(card, *divmod(number, self._columns))
+        row = 0
+        for heading, kinds in self._families:
+            own = [card for card in shown if card.kind.id in kinds]
+            if not own:
+                continue
+            self._grid.addWidget(heading, row, 0, 1, self._columns)
+            heading.show()
+            for number, card in enumerate(own):
+                down, across = divmod(number, self._columns)
+                self._grid.addWidget(card, row + 1 + down, across)
+                card.show()
+            row += 2 + (len(own) - 1) // self._columns
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """As many cards in a row as there is room for."""

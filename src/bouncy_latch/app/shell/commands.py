@@ -78,7 +78,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Save", "Ctrl+S", window.save),
         Command("Save as…", "Ctrl+Shift+S", window.save_as),
         Command("Open…", "Ctrl+O", window.open),
-        Command("New project", "Ctrl+Shift+N", window.new),
+        Command("New project", "Ctrl+N", window.new),
         Command("Open the demo project", "", window.open_demo),
         Command("Export parts…", "Ctrl+E", exporting.parts),
         Command("Export the test piece…", "Ctrl+Shift+E", lambda: exporting.parts(test_piece=True)),
@@ -94,7 +94,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Judge by anyone's printer", "", lambda: session.set_policy(Policy.ANYONE)),
         *[Command(f"Export a ladder: {name.replace('-', ' ')}…", "", lambda n=name: window.export_coupon(n))
           for name in plain_coupons()],
-        Command("Add a mechanism…", "Ctrl+N", window.choose_kind),
+        Command("Add a mechanism…", "Ctrl+Shift+N", window.choose_kind),
         Command("Your printers…", "Ctrl+Shift+R", lambda: window.asides.show("printers")),
         Command("Your hardware…", "Ctrl+Shift+H", lambda: window.asides.show("hardware")),
         *kinds,

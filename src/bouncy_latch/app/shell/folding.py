@@ -1,18 +1,25 @@
 """What gives way where the window is small: the shelf folds to marks, the sheet to a drawer, verdicts to their first row.
 
-Each fold can be made and undone by hand too; what the user chose is remembered.
+Each fold can be made and undone by hand too, and the edges of shelf and sheet be dragged; what the user chose is remembered.
 """
 
 from __future__ import annotations
 
+import contextlib
+
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
+from bouncy_latch.app.kit.grip import Grip
 from bouncy_latch.app.strips.shelf import Shelf
 from bouncy_latch.app.strips.verdicts import Verdicts
 
-SHELF_WIDE, SHELF_FOLDED, SHEET_WIDE, HANDLE, SLIM = 198, 46, 300, 26, 14
+SHELF_FOLDED, HANDLE, SLIM = 46, 26, 9
+EDGE = 5
+"""Width of the shelf's edge, px."""
+WIDTHS = {"shelf": (164, 140, 320), "sheet": (256, 236, 460)}
+"""Of each panel: how wide it is at first, at least and at most when its edge is dragged, px."""
 NARROW_FOR_SHELF, NARROW_FOR_SHEET = 1100, 860
 """Width of the window below which each folds by itself, px."""
 HEIGHTS = ((720, 134), (0, 82))
@@ -34,13 +41,20 @@ class Folding(QObject):
         self._wanted: dict[str, bool] = {}
         self._designing, self._open, self._drawer = True, False, False
         self._settings: QSettings | None = None
-        self.handle = QPushButton()
-        self.handle.setProperty("tone", "handle")
+        self._widths = {name: width for name, (width, _, _) in WIDTHS.items()}
+        self.edge = Grip(shelf)
+        self.edge.setAccessibleName("edge of the shelf: drag to widen")
+        self.edge.dragged.connect(lambda by: self._widen("shelf", by))
+        self.edge.let_go.connect(self._keep_widths)
+        self.handle = Grip()
+        self.handle.dragged.connect(lambda by: self._widen("sheet", -by))
+        self.handle.let_go.connect(self._keep_widths)
         self.handle.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
         self.handle.clicked.connect(self._on_handle)
         row.addWidget(self.handle)
         shelf.fold_button.clicked.connect(lambda: self.turn("shelf"))
         room.installEventFilter(self)
+        shelf.installEventFilter(self)
         beside.installEventFilter(self)
         self.apply()
 
@@ -52,7 +66,28 @@ class Folding(QObject):
             name, _, state = word.partition(":")
             if name in _KEYS and state in {"yes", "no"}:
                 self._wanted[name] = state == "yes"
+        for name in _KEYS:
+            with contextlib.suppress(TypeError, ValueError):
+                self._set_width(name, int(str(settings.value(f"{name}-width"))))
         self.apply()
+
+    def width_of(self, name: str) -> int:
+        """Return how wide the shelf or the sheet is while it is open, px."""
+        return self._widths[name]
+
+    def _set_width(self, name: str, width: int) -> None:
+        _, least, most = WIDTHS[name]
+        self._widths[name] = min(max(width, least), most)
+
+    def _widen(self, name: str, by: int) -> None:
+        if not self.folded(name):
+            self._set_width(name, self._widths[name] + by)
+            self.apply()
+
+    def _keep_widths(self) -> None:
+        if self._settings is not None:
+            for name, width in self._widths.items():
+                self._settings.setValue(f"{name}-width", width)
 
     def folded(self, name: str) -> bool:
         """Whether the shelf or the sheet is folded: as the user wants it, else by the room there is."""
@@ -94,8 +129,8 @@ class Folding(QObject):
     def apply(self) -> None:
         """Fold and unfold as it should be now."""
         self._shelf.fold(self.folded("shelf"))
-        self._shelf.setFixedWidth(SHELF_FOLDED if self.folded("shelf") else SHELF_WIDE)
-        self._verdicts.setFixedHeight(next(high for least, high in HEIGHTS if self._room.height() >= least))
+        self._shelf.setFixedWidth(SHELF_FOLDED if self.folded("shelf") else self._widths["shelf"])
+        self._verdicts.limit_height(next(high for least, high in HEIGHTS if self._room.height() >= least))
         drawer = self.folded("sheet")
         if drawer != self._drawer:
             self._drawer, self._open = drawer, False
@@ -108,22 +143,26 @@ class Folding(QObject):
         self.handle.setFixedWidth(HANDLE if drawer else SLIM)
         seen = self._open or not drawer
         self.handle.setText("›" if seen else "‹")
-        name = "close the sheet" if seen else "open the sheet"
+        name = "close the sheet, or drag its edge" if seen else "open the sheet"
         self.handle.setAccessibleName(name)
         self.handle.setToolTip(name.capitalize())
         self._beside.setVisible(self._designing and (self._open or not drawer))
         if drawer:
             top = self.handle.mapTo(self._room, self.handle.rect().topLeft())
-            wide = min(SHEET_WIDE, self._room.width() - HANDLE - 40)
+            wide = min(self._widths["sheet"], self._room.width() - HANDLE - 40)
             self._beside.setFixedWidth(wide)
             self._beside.setGeometry(top.x() - wide - 4, top.y(), wide, max(self.handle.height(), 120))
             self._beside.raise_()
         else:
-            self._beside.setFixedWidth(SHEET_WIDE)
+            self._beside.setFixedWidth(self._widths["sheet"])
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if watched is self._room and event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
             self.apply()
+        if watched is self._shelf and event.type() == QEvent.Type.Resize:
+            self.edge.setGeometry(self._shelf.width() - EDGE, 0, EDGE, self._shelf.height())
+            self.edge.setVisible(not self.folded("shelf"))
+            self.edge.raise_()
         # What the fields of the sheet make no use of comes up to it.
         if watched is self._beside and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape \
                 and event.type() is QEvent.Type.KeyPress:

@@ -66,6 +66,8 @@ if TYPE_CHECKING:
 
 LEAST = QSize(500, 340)
 """What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
+RULER = 88
+"""Height of the ruler with its words, px."""
 STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""
 BRIEF, FIT, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Fit", "Shape", "Print"))
@@ -136,7 +138,7 @@ class BenchWindow(QMainWindow):
 
     def _lay_out(self) -> None:
         middle = QVBoxLayout()
-        middle.setSpacing(6)
+        middle.setSpacing(2)
         middle.addWidget(self.jobline)
         middle.addWidget(around(self._pages), 1)
         self._beside = QWidget()
@@ -144,15 +146,15 @@ class BenchWindow(QMainWindow):
         self._sheets.addWidget(self.sheet)
         self._sheets.addWidget(self.loose_sheet)
         upper = QHBoxLayout()
-        upper.setSpacing(8)
+        upper.setSpacing(2)
         upper.addLayout(middle, 1)
         upper.addWidget(self._beside)
-        self.ruler.setFixedHeight(112)
+        self.ruler.setFixedHeight(RULER)
         working = QWidget()
         working.setMinimumHeight(LEAST_WORK)
         work = QVBoxLayout(working)
-        work.setContentsMargins(10, 8, 10, 8)
-        work.setSpacing(7)
+        work.setContentsMargins(6, 4, 6, 6)
+        work.setSpacing(5)
         work.addLayout(upper, 1)
         work.addWidget(self.ruler)
         work.addWidget(self.verdicts)
@@ -253,7 +255,8 @@ class BenchWindow(QMainWindow):
         self.ruler.setVisible(designing and not loose and self.session.solution is not None)
         for widget in (self.jobline, self.verdicts):
             widget.setVisible(designing)
-        self.folding.show_beside(designing)
+        # The brief asks for the same sizes as the sheet.
+        self.folding.show_beside(designing and shown is not self.brief)
 
     def _on_shortcut(self, command: Command, plain: bool) -> None:
         """A bare letter must not fire while the user types."""

@@ -83,6 +83,7 @@ class Stage3D(Canvas):
         self._strained: set[str] = set()
         self._framed: tuple[tuple[float, ...], ...] = ()
         self._mark: tuple[float, float, float] | None = None
+        self._covered = (0, 0)
         self.apply_theme()
 
     # -- what to show ------------------------------------------------------------------------------------------------
@@ -201,6 +202,14 @@ class Stage3D(Canvas):
         self._fill(points)
         self._framed = self._standing()
 
+    def cover(self, top: int, bottom: int) -> None:
+        """Keep what is seen out of what other widgets cover at the top and at the bottom, px."""
+        if (top, bottom) != self._covered:
+            self._covered = top, bottom
+            if self._framed == self._standing():
+                self.frame()
+            self.draw()
+
     def _standing(self) -> tuple[tuple[float, ...], ...]:
         camera = self.renderer.GetActiveCamera()
         return camera.GetPosition(), camera.GetFocalPoint()
@@ -216,10 +225,12 @@ class Stage3D(Canvas):
         if min(self.width(), self.height()) < 50:
             return
         camera = self.renderer.GetActiveCamera()
+        top, bottom = self._covered
+        free, middle = max(1 - (top + bottom) / self.height(), 0.3), (bottom - top) / self.height()
         for _ in range(4):
             x, y = self.in_view(points).T
-            self.shift(-(x.max() + x.min()) / 4 * self.width(), (y.max() + y.min()) / 4 * self.height())
-            camera.Dolly((1 - MARGIN) / max((x.max() - x.min()) / 2, (y.max() - y.min()) / 2, 1e-6))
+            self.shift(-(x.max() + x.min()) / 4 * self.width(), ((y.max() + y.min()) / 4 - middle / 2) * self.height())
+            camera.Dolly((1 - MARGIN) / max((x.max() - x.min()) / 2, (y.max() - y.min()) / 2 / free, 1e-6))
 
     def _lay_floor(self, points: npt.NDArray[np.float64] | None = None) -> None:
         """Lay the bed under all that is seen."""
@@ -348,7 +359,7 @@ class Stage3D(Canvas):
         if scene is None:
             return
         t = THEME.tokens
-        area = QRectF(self.rect()).adjusted(4, 4, -4, -4)
+        area = QRectF(self.rect()).adjusted(4, 4 + self._covered[0], -4, -4 - self._covered[1])
         whole = not self._apart and self._section is None
         if whole and self._floor.step:
             painter.setFont(text_font(8.5))

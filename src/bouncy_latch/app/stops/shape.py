@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QPushButton, QSlider, QVBoxLayout, QWidget
 
@@ -14,7 +14,7 @@ from bouncy_latch.app.kit.parts import button, counted, label
 from bouncy_latch.app.kit.theme import text_font
 from bouncy_latch.app.session.bed import Bed
 from bouncy_latch.app.session.session import Session
-from bouncy_latch.app.strips.trace import Trace
+from bouncy_latch.app.strips.trace import HEIGHT, Trace
 from bouncy_latch.core.mechanisms.contract import CLEAR, Motion, Solution
 
 if TYPE_CHECKING:
@@ -22,8 +22,8 @@ if TYPE_CHECKING:
 
 SKETCH_MS = 0
 """In a drag the figures follow every step; the solid is drawn once no more steps wait, so that the handle never lags."""
-LOW = 320
-"""Height of the view below which the plot makes room for the solid, px."""
+ROOMY = 700
+"""Height of the view from which on the plot along the way is shown unasked, px."""
 TITLES = 270
 """Width that the words of the head need beside its buttons, px."""
 OPENING_VIEW = 0.72
@@ -56,6 +56,8 @@ class ShapeStop(QWidget):
         self.play_button = button("play", self._on_play, "plain", "Play the motion (space)")
         self.plot_button = button("save plot", self.plot_wanted.emit, "plain", "Save the force along the way as CSV and SVG")
         self.plot_button.hide()
+        self.way_button = self._toggle("plot", "G", self._on_way)
+        self.way_button.setToolTip("The gap or the force along the way as a plot (G)")
         self.motion_box = Combo()
         self.motion_box.setAccessibleName("motion")
         self.motion_box.setFont(text_font(9.5))
@@ -71,17 +73,18 @@ class ShapeStop(QWidget):
         self.frame_button = button("frame", self._on_frame, "plain", "Show everything (F)")
         self._head = Head((self._headline, self._about), (
             self.back_button, self.section_slider, self.motion_box, self.printed_button, self.play_button, self.section_button,
-            self.apart_button, self.sizes_button, self.plot_button, self.frame_button), TITLES)
+            self.apart_button, self.sizes_button, self.way_button, self.plot_button, self.frame_button), TITLES)
         self._waiting = label("Building the 3-D view…", "quiet")
         self._waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.trace = Trace()
         self.trace.moved.connect(self._on_moved)
         self._layout = QVBoxLayout(self)
-        self._layout.setContentsMargins(1, 0, 1, 4)
         self._layout.setSpacing(0)
-        self._layout.addWidget(self._head)
         self._layout.addWidget(self._waiting, 1)
-        self._layout.addWidget(self.trace)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        # Words, buttons and the scrubber lie on the picture, which has all the room there is.
+        for laid in (self._head, self.trace):
+            laid.setParent(self)
         self._next_frame = QTimer(self, singleShot=True, interval=SKETCH_MS)
         self._next_frame.timeout.connect(self._sketch)
         bed.changed.connect(self._on_changed)
@@ -92,11 +95,33 @@ class ShapeStop(QWidget):
         super().resizeEvent(event)
         self._share_height()
 
+    def event(self, event: QEvent) -> bool:
+        if event.type() is QEvent.Type.LayoutRequest:
+            self._share_height()
+        return super().event(event)
+
     def _share_height(self) -> None:
-        self.trace.make_slim(self._bare or self.height() < LOW)
+        wanted = self.way_button.isChecked() or self.height() >= ROOMY
+        self.trace.make_slim(self._bare or not wanted or self.height() < 2 * HEIGHT)
+        self.way_button.setVisible(not self._bare and self.height() < ROOMY and self.trace.isVisibleTo(self))
+        self._head.setGeometry(0, 0, self.width(), self._head.heightForWidth(self.width())
+                               if self._head.hasHeightForWidth() else self._head.sizeHint().height())
+        self.trace.setGeometry(0, self.height() - self.trace.height(), self.width(), self.trace.height())
+        for laid in (self._head, self.trace):
+            laid.raise_()
+        if self.stage is not None:
+            self.stage.cover(self._head.height(), self.trace.height() * (not self.trace.isHidden()))
+
+    def _on_way(self) -> None:
+        self._share_height()
+
+    @property
+    def picture(self) -> QWidget:
+        """What shows the solid."""
+        return self.stage or self._waiting
 
     def minimumSizeHint(self) -> QSize:
-        """The head takes two rows, and the plot goes, before the page needs more than this."""
+        """In less room the words on the picture would cover it."""
         return QSize(self._layout.minimumSize().width(), 170)
 
     def _toggle(self, text: str, key: str, slot: Any) -> QPushButton:
@@ -166,6 +191,7 @@ class ShapeStop(QWidget):
             self.back_button.hide()
             opening = motion.low + OPENING_VIEW * (motion.high - motion.low)
             self.trace.value = opening if motion.show is None else motion.show
+            self._show_inside(solution.shape.hidden)
             self.printed_button.setChecked(False)
             self._on_printed()
         self._on_proved()
@@ -176,6 +202,13 @@ class ShapeStop(QWidget):
             else:
                 self.stage.show_solution(solution, motion, self.trace.value)
         self._tell()
+
+    def _show_inside(self, hidden: bool) -> None:
+        """Show a mechanism cut at first where what matters lies inside, and whole where not."""
+        if self.section_button.isChecked() != hidden:
+            self.section_button.setChecked(hidden)
+            self.section_slider.setValue(500)
+            self._on_section()
 
     def motion_of(self, solution: Solution) -> Motion:
         """Return the motion that is shown."""

@@ -81,7 +81,7 @@ class JobLine(QWidget):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        return QSize(600, 48)
+        return QSize(600, 42)
 
     def go(self, index: int) -> None:
         """Go to a stop."""

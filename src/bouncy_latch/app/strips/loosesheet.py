@@ -127,7 +127,7 @@ def _pair(name: str, widget: QWidget) -> QHBoxLayout:
     row.setContentsMargins(0, 0, 6, 0)
     words: QLabel = label(name)
     words.setBuddy(widget)
-    widget.setFixedWidth(148)
+    widget.setFixedWidth(128)
     row.addWidget(words)
     row.addStretch()
     row.addWidget(widget)

@@ -15,6 +15,8 @@ from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.evidence import Result
 
+CHOICE = 22
+"""Height of the buttons that choose a ruler, px."""
 _BETWEEN = 90
 """Margins, spaces and the least room of what the ruler is about, pixels."""
 SURE = 0.9
@@ -50,7 +52,7 @@ class RulerPanel(QFrame):
         head.addWidget(self._window)
         head.addWidget(self._chance)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 7, 14, 4)
+        layout.setContentsMargins(14, 3, 14, 0)
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(self.ruler)
@@ -79,6 +81,7 @@ class RulerPanel(QFrame):
             for scale in solution.rulers if len(offered) > 1 else ():
                 made = button(scale.label, lambda i=scale.id: self.choose(i), "plain", f"the {scale.label} ruler")
                 made.setCheckable(True)
+                made.setFixedHeight(CHOICE)
                 self._group.addButton(made)
                 self._choices.addWidget(made)
                 self.choice_buttons[scale.id] = made

@@ -45,11 +45,11 @@ class Sheet(QFrame):
         self._body.setSpacing(2)
         self._rows: list[QWidget] = []
         holder = QVBoxLayout()
-        holder.setContentsMargins(13, 0, 2, 0)
+        holder.setContentsMargins(9, 0, 0, 0)
         holder.addLayout(self._body)
         self.area = RowArea(holder, lambda: self._rows)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 9, 2, 5)
+        layout.setContentsMargins(0, 6, 1, 4)
         layout.addWidget(self.area)
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
@@ -110,7 +110,7 @@ class Sheet(QFrame):
 
     def _heading(self, title: str, who: str) -> None:
         row = QHBoxLayout()
-        row.setContentsMargins(0, 7 if self._body.count() else 0, 6, 2)
+        row.setContentsMargins(0, 7 if self._body.count() else 0, 14, 2)
         self._rows.append(label(title, "head"))
         row.addWidget(self._rows[-1])
         row.addStretch()
@@ -118,9 +118,9 @@ class Sheet(QFrame):
         self._body.addLayout(row)
 
     def _editor_grid(self, facts: list[Facts]) -> None:
-        grid = FieldGrid(names=98)
+        grid = FieldGrid(names=94, units=30, spacing=(5, 2))
         for field in facts:
-            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (92, 148))
+            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (88, 128))
             trouble = label("", "stop", 8.5)
             trouble.setWordWrap(True)
             trouble.hide()
@@ -130,7 +130,7 @@ class Sheet(QFrame):
         self._body.addLayout(grid)
 
     def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
-        grid = FieldGrid(names=98)
+        grid = FieldGrid(names=94, units=30, spacing=(5, 2))
         for item in derived:
             name = Elided(item.label)
             self.derived[item.name] = grid.figure(name, unit=item.unit)

@@ -22,25 +22,32 @@ class Card(Pickable):
     """One mechanism."""
 
     def __init__(self, name: str, about: str, verdict: str, selected: bool) -> None:
-        super().__init__(f"{name}, {about}, {verdict}")
-        self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
-        self.setToolTip(f"{name}\n{about}")
+        super().__init__("")
         self._folded = False
+        self.show_facts(name, about, verdict, selected)
+        self._fix_height()
+
+    def show_facts(self, name: str, about: str, verdict: str, selected: bool) -> None:
+        """Show what there is to say of it now."""
+        self._name, self._about, self._verdict, self._selected = name, about, verdict, selected
+        self.setAccessibleName(f"{name}, {about}, {verdict}")
+        self.setToolTip(f"{name}\n{about}")
+        self.update()
+
+    def _fix_height(self) -> None:
+        """Words are never squeezed, whoever lays the cards out and whenever: in less room the shelf scrolls."""
+        self.setFixedHeight(MARK_HIGH if self._folded else self.sizeHint().height())
 
     def fold(self, folded: bool) -> None:
         """Show the mark only, or the words too."""
         if folded != self._folded:
             # Asking for a new layout when nothing changed would be answered by being folded again.
             self._folded = folded
-            self.updateGeometry()
-
-    def minimumSizeHint(self) -> QSize:
-        """Words are never squeezed: in less room the shelf scrolls."""
-        return QSize(30, MARK_HIGH if self._folded else self.sizeHint().height() - 8)
+            self._fix_height()
 
     def sizeHint(self) -> QSize:
         line = QFontMetrics(text_font(10)).height()
-        return QSize(150, 2 * line + 18)
+        return QSize(150, 2 * line + 10)
 
     def paintEvent(self, _event: object) -> None:
         t = THEME.tokens
@@ -51,8 +58,8 @@ class Card(Pickable):
             painter.setPen(QPen(QColor(t.accent), 1.3 if self._selected else 1))
             painter.setBrush(QColor(t.panel) if self._selected else Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(area, 6, 6)
-        draw_mark(painter, self._verdict, QPointF(15, area.center().y()), 11)
-        text = area.adjusted(27, 5, -4, -5)
+        draw_mark(painter, self._verdict, QPointF(14, area.center().y()), 11)
+        text = area.adjusted(25, 5, -2, -5)
         half = text.height() / 2
         for line, (words, colour, font) in enumerate((
                 (self._name, t.ink, text_font(9.5, QFont.Weight.Bold if self._selected else QFont.Weight.DemiBold)),
@@ -80,7 +87,8 @@ class Shelf(QWidget):
         self._cards = QVBoxLayout()
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
-        self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+N")
+        self._ids: list[str | None] = []
+        self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+Shift+N")
         self._title = label("Shelf", "head")
         self.fold_button = button("‹", lambda: None, "plain")
         self._folded = False
@@ -89,7 +97,7 @@ class Shelf(QWidget):
         head.addStretch()
         head.addWidget(self.fold_button)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 6, 10, 12)
+        layout.setContentsMargins(6, 6, 7, 10)
         layout.setSpacing(6)
         layout.addLayout(head)
         layout.addWidget(scrolled(self._cards, (0, 0, 0, 0)), 1)
@@ -111,7 +119,7 @@ class Shelf(QWidget):
         for card in self.cards():
             if isinstance(card, Card):
                 card.fold(folded)
-        self.layout().setContentsMargins(*((3, 6, 3, 12) if folded else (10, 6, 10, 12)))
+        self.layout().setContentsMargins(*((3, 6, 3, 10) if folded else (6, 6, 7, 10)))
 
     def cards(self) -> list[Card]:
         """Return the cards in order."""
@@ -126,12 +134,16 @@ class Shelf(QWidget):
         if loose is not None:
             verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
             shown.append((loose.name, counted(len(loose.bodies), "part from files", "parts from files"), verdict, turned))
-        if shown == self._shown and self._cards.count() == len(shown):
+        ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
+        if (shown, ids) == (self._shown, self._ids) and self._cards.count() == len(shown):
             return
-        self._shown = shown
+        same, self._shown, self._ids = bool(shown) and ids == self._ids, shown, ids
+        if same and self._cards.count() == len(shown):
+            for card, facts in zip(self.cards(), shown, strict=True):
+                card.show_facts(*facts)
+            return
         focused = next((i for i, card in enumerate(self.cards()) if card.hasFocus()), None)
         clear(self._cards)
-        ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
         for facts, mechanism_id in zip(shown, ids, strict=True):
             card = Card(*facts)
             card.fold(self._folded)

@@ -48,7 +48,7 @@ class TopBar(QWidget):
         self.redo_button = button("redo", session.redo, "plain", "Ctrl+Shift+Z")
         self.find_button = button("find a command   Ctrl+K", self.palette_wanted.emit, "plain")
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(10, 5, 12, 5)
+        layout.setContentsMargins(10, 3, 12, 3)
         layout.setSpacing(6)
         layout.addWidget(self.project_button)
         layout.addWidget(self._saved)

@@ -22,6 +22,10 @@ HEIGHT, SLIM = 138, 40
 """Of the plot, and of the bare scrubber that is left where there is no room for one, px."""
 
 
+OVER = 0.9
+"""How much of the picture below the plot covers."""
+
+
 class Trace(QWidget):
     """A plot over the motion's range with a handle.
 
@@ -160,6 +164,10 @@ class Trace(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._plot is None:
             self._plot = self._drawn()
+        if self.height() >= HEIGHT:
+            ground = QColor(t.panel)
+            ground.setAlphaF(OVER)
+            painter.fillRect(self.rect(), ground)
         painter.drawPixmap(0, 0, self._plot)
         x = at.x(self.value)
         painter.setPen(QPen(QColor(t.accent), 2.2))

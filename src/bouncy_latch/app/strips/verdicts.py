@@ -20,6 +20,8 @@ from bouncy_latch.core.judge.search.remedies import Remedy
 
 NARROW = (800, 620)
 """Widths of a row below which its reason takes a line of its own, and its remedy, px."""
+MARGINS, HEAD = (12, 3, 8, 5), 128
+"""Round the verdicts, and the width of the column that counts them, px."""
 SURE = 0.995
 """Above this nothing is said of the readings."""
 
@@ -81,7 +83,7 @@ class Row(QWidget):
         self._grid.addWidget(self.why, *((1, 1, 1, 4) if narrow else (0, 3, 1, 1)))
         self._grid.addWidget(self.remedy, *((2, 1, 1, 4) if narrow > 1 else (0, 4, 1, 1)))
         self._grid.setColumnStretch(3, 1)
-        for column, least in ((1, (172, 172, 130)), (2, (196, 120, 96))):
+        for column, least in ((1, (172, 172, 130)), (2, (196, 190, 96))):
             self._grid.setColumnMinimumWidth(column, least[narrow])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -165,22 +167,28 @@ class Verdicts(QFrame):
         self._work = WorkBar("moving and slicing", session.proof_lane, bed.loose_lane, waited_for=lambda: bed.lane)
         self._work.busy_changed.connect(self._on_busy)
         self._fold = button("", self._on_fold, "plain", "What is fine, and by how much")
-        head = QHBoxLayout()
-        head.setSpacing(10)
-        head.addWidget(label("Verdicts", "head"))
+        head, beside = QVBoxLayout(), QVBoxLayout()
+        for column in (head, beside):
+            column.setSpacing(0)
+        first = QHBoxLayout()
+        first.setSpacing(4)
+        first.addWidget(label("Verdicts", "head"))
+        first.addWidget(self._fold)
+        first.addStretch()
+        head.addLayout(first)
         head.addWidget(self._count)
-        head.addWidget(self._fold)
         head.addStretch()
-        self.hint = button("untested printer: what to print first ▸", self.ladder_wanted.emit, "plain",
+        self.hint = button("untested printer: print first ▸", self.ladder_wanted.emit, "plain",
                            "Nothing was printed on it yet, so these chances are those of a typical printer")
-        head.addWidget(self.hint)
-        self.search = button("no one or two sizes mend it: find others ▸", self.search_wanted.emit, "plain",
-                             "Look for sizes that meet what the brief asks, all at once (Ctrl+T)")
-        head.addWidget(self.search)
-        head.addWidget(self._work)
+        beside.addWidget(self.hint)
+        self.search = button("find other sizes ▸", self.search_wanted.emit, "plain",
+                             "No change of one or two sizes mends this. Search for sizes that meet the brief (Ctrl+T)")
+        beside.addWidget(self.search)
+        beside.addWidget(self._work, 0, Qt.AlignmentFlag.AlignRight)
         self._again = button("move and slice", session.work_again, "plain", "Run the stopped work again")
         self._again.hide()
-        head.addWidget(self._again)
+        beside.addWidget(self._again)
+        beside.addStretch()
         self._said = label("", "quiet", 9)
         self._said.setWordWrap(True)
         self._list, self._bad, self._good = QVBoxLayout(), QVBoxLayout(), QVBoxLayout()
@@ -189,10 +197,14 @@ class Verdicts(QFrame):
         self._shelf = QWidget()
         self._shelf.setLayout(self._good)
         self._good.setContentsMargins(0, 0, 0, 0)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(14, 5, 8, 6)
-        layout.setSpacing(3)
-        layout.addLayout(head)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(*MARGINS)
+        layout.setSpacing(12)
+        self._head = QWidget()
+        self._head.setLayout(head)
+        self._head.setFixedWidth(HEAD)
+        head.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self._head)
         self._trouble = label("", "stop")
         self._trouble.setWordWrap(True)
         self._list.addWidget(self._trouble)
@@ -200,13 +212,28 @@ class Verdicts(QFrame):
         self._list.addWidget(self._said)
         self._list.addWidget(self._shelf)
         self._area = RowArea(self._list, lambda: [self._trouble, *self._failing, self._said, *self._fine])
-        layout.addWidget(self._area)
+        layout.addWidget(self._area, 1)
+        layout.addLayout(beside)
+        self._most = 0
+        self._area.fitted.connect(self._take_height)
         for signal in (session.viewed, bed.changed):
             signal.connect(self._on_changed)
         # What is fine is folded: its rows are made once the window is there.
         self._grown = False
         QTimer.singleShot(GROWS_MS, self, self._on_grown)
         self._on_changed()
+
+    def limit_height(self, most: int) -> None:
+        """Take the height that the rows need, but no more than ``most`` px: beyond it they scroll."""
+        if most != self._most:
+            self._most = most
+            self._take_height()
+
+    def _take_height(self) -> None:
+        spans = self._area.spans()
+        needed = max(spans[-1][1] if spans else 0, self._head.minimumSizeHint().height()) + MARGINS[1] + MARGINS[3]
+        if self._most and (high := min(needed, self._most)) != self.height():
+            self.setFixedHeight(high)
 
     def _on_grown(self) -> None:
         self._grown = True

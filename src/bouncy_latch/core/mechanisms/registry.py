@@ -13,6 +13,7 @@ from pathlib import Path
 
 from bouncy_latch.core import mechanisms
 from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.mechanisms.kept import Kept
 
@@ -53,6 +54,32 @@ def loaded(kind_id: str) -> Kind | None:
 def family_of(kind_id: str) -> str:
     """Return the name of the family package a kind is in; empty for one that stands alone."""
     return _modules()[kind_id.replace("-", "_")].rpartition(".")[0]
+
+
+@frozen
+class Family:
+    """Kinds that belong together: what they are called, what they have in common, and their ids."""
+
+    title: str
+    about: str
+    kinds: tuple[str, ...]
+
+
+FAMILIES = ("hinges", "snaps", "clamps", "threads", "nuts", "bosses", "springs")
+"""The families in the order in which they are offered; what is in none of them comes last."""
+
+
+def families() -> tuple[Family, ...]:
+    """Return the families with their kinds; what each is called stands at the top of its package."""
+    by: dict[str, list[str]] = {}
+    for kind_id in ids():
+        by.setdefault(family_of(kind_id), []).append(kind_id)
+    found = []
+    for name in sorted(by, key=lambda each: FAMILIES.index(each) if each in FAMILIES else len(FAMILIES)):
+        said = (importlib.import_module(f"{mechanisms.__name__}.{name}").__doc__ or "") if name else "Others: on their own."
+        title, _, about = said.strip().partition(": ")
+        found.append(Family(title, about, tuple(by[name])))
+    return tuple(found)
 
 
 @cache

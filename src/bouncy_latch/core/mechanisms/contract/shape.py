@@ -51,6 +51,7 @@ class Shape:
         bends_along: directions (print pose) along which something that flexes is stretched.
         poses: ways up worth comparing besides the designed one and the plain sides.
         solid: where it must be printed solid, by name, in print pose: no part of it, but a region for the slicer.
+        hidden: whether what matters lies inside, so that it is shown cut at first.
     """
 
     bodies: tuple[Body, ...]
@@ -61,3 +62,4 @@ class Shape:
     bends_along: tuple[Vector, ...] = ()
     poses: tuple[Pose, ...] = ()
     solid: tuple[tuple[str, tree.Solid], ...] = ()
+    hidden: bool = False

@@ -17,6 +17,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
 )
 from bouncy_latch.core.mechanisms.springs import spring
+from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.leaves import FINGER, FURTHEST, NO, STAGE, LeafSpringParams, Plan
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
@@ -81,6 +82,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
         far = plan.widest if p.stopped == NO or plan.folded or plan.cover else plan.reach + plan.stops_at + FINGER
         region = (-plan.behind - 1.0, -plan.widest, 0.0, p.length + (STAGE if plan.folded else p.carried), far, plan.top)
         return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
+                     hidden=plan.p.around != NOTHING,
                      bends_along=((1.0, 0.0, 0.0),))
 
     moved = spring.moving(s, "Push", "pushed aside", plan.warp, plan.strain, ("spacing", "length"))

@@ -16,6 +16,7 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.carried import Button
+from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.ringed import BUTTON, CUSHION, YES, ZIGZAGS, Plan, RingSpringParams
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
@@ -90,6 +91,7 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
         out = p.outer_radius
         ring = blocks.tube(plan.bore, out, plan.rim)
         return Shape((Body("A", "spring", ring),), (Share("spring", "A", add=plan.housed()),), callouts, views,
+                     hidden=plan.p.around != NOTHING,
                      region=(-out, -out, 0.0, out, out, plan.rim), bends_along=() if button else ((1.0, 0.0, 0.0),))
 
     label = "Press" if button else "Shift"

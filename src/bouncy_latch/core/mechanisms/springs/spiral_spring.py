@@ -299,7 +299,7 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
         half = p.bore / 2
         body = Body("A", "spring", tree.Box(-plan.arbor, -0.5 * half, 0, -half - 0.1, 0.5 * half, high))
         out = p.outer_radius + p.tab
-        return Shape((body,), (Share("spring", "A", add=plan.housed()),), callouts, views,
+        return Shape((body,), (Share("spring", "A", add=plan.housed()),), callouts, views, hidden=plan.p.around != NOTHING,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))
 
     moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"))

@@ -25,7 +25,7 @@ from bouncy_latch.core.mechanisms.contract import (
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import LIP, WALL
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
-from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
+from bouncy_latch.core.mechanisms.springs.zigzag import COVERED, EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -212,6 +212,7 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
                     else tree.Box(-p.tab / 2, -p.tab, low, p.tab / 2, -p.tab / 2, high))
         region = (-side, -p.tab, 0.0, side, plan.reaches[1], plan.frame.top if plan.frame else high)
         return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
+                     hidden=plan.p.around == COVERED,
                      bends_along=((1.0, 0.0, 0.0),))
 
     return spring.solution(KIND, p, s, f"{p.rows} rows", motions=(motion(plan),), draw=draw, checks=tuple(checks),
