@@ -255,11 +255,12 @@ def test_the_shelf_adds_selects_and_removes(bench):
     before = len(shelf.cards())
     shelf.add_button.click()
     chooser = bench.window.chooser
-    assert [card.kind for card in chooser.cards] == list(registry.kinds().values())
+    assert {card.kind.id for card in chooser.cards} == set(registry.kinds())
+    assert [kind for family in registry.families() for kind in family.kinds] == [card.kind.id for card in chooser.cards]
     bench.qtbot.waitUntil(lambda: all(card.figure._section for card in chooser.cards), timeout=PATIENCE)
     chooser.needs["hold"].click()
-    held = [kind.id for kind in registry.kinds().values() if "hold" in kind.needs]
-    assert [card.kind.id for card in chooser.cards if card.isVisible()] == held
+    held = {kind.id for kind in registry.kinds().values() if "hold" in kind.needs}
+    assert {card.kind.id for card in chooser.cards if card.isVisible()} == held
     chooser.needs["turn"].click()
     QTest.mouseClick(next(card for card in chooser.cards if card.kind.id == "knuckle-hinge"), Qt.MouseButton.LeftButton)
     bench.qtbot.waitUntil(lambda: bench.session.mechanism.name == "Knuckle hinge")

@@ -7,9 +7,10 @@ import re
 import shlex
 import xml.etree.ElementTree as ET
 from functools import partial
+from itertools import pairwise
 
 import pytest
-from PySide6.QtCore import QCoreApplication, QSettings, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QObject, QPoint, QSettings, Qt
 from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit, QMenu, QScrollArea, QWidget
@@ -24,6 +25,19 @@ from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.errors import ParamError
 
 ASIDES = ("printers", "hardware", "keys")
+
+
+class Watch(QObject):
+    """Looks at every paint of what it is installed on, before the paint happens."""
+
+    def __init__(self, look):
+        super().__init__()
+        self._look = look
+
+    def eventFilter(self, _watched, event):
+        if event.type() is QEvent.Type.Paint:
+            self._look()
+        return False
 
 
 def test_it_is_installed_for_the_user_and_goes_again(tmp_path):
@@ -247,11 +261,67 @@ def test_it_fits_every_screen(bench, mechanism):
             assert not any(a.geometry().intersects(b.geometry()) for i, a in enumerate(shown) for b in shown[:i])
 
 
+@pytest.mark.parametrize(("size", "least"), [((1280, 800), 0.45), ((1024, 700), 0.35)])
+def test_the_part_is_the_largest_thing_on_the_screen(bench, size, least):
+    """Of the first mechanism of the demo and of one whose motion has a plot; the picture lies under words and scrubber."""
+    window = bench.window
+    window.resize(*size)
+    window.show()
+    for kind in ("knuckle-hinge", "hook"):
+        bench.session.select(f"{kind}-1")
+        window.jobline.go(2)
+        bench.settle()
+        laid_out()
+        picture = window.shape.picture
+        assert picture.width() * picture.height() / (size[0] * size[1]) >= least, kind
+        assert window.verdicts.height() < 100
+
+
+def test_cards_of_the_shelf_are_whole_from_the_first_paint_on(bench):
+    """Whatever rebuilds or marks them meanwhile: none is lower than its two lines need, none lies over another."""
+    window = bench.window
+    window.resize(1280, 800)
+    seen = []
+
+    def look(*_):
+        cards = [card for card in window.shelf.cards() if card.isVisible()]
+        seen.append([(card.height() - card.sizeHint().height(), card.geometry()) for card in cards])
+
+    window.shelf.installEventFilter(watch := Watch(look))
+    window.show()
+    bench.settle()
+    laid_out()
+    look()
+    assert watch is not None
+    assert len(seen[-1]) > 5
+    for cards in seen:
+        assert all(short >= 0 for short, _ in cards)
+        assert not any(a.intersects(b) for (_, a), (_, b) in pairwise(cards))
+
+
+def test_edges_of_panels_are_dragged_and_remembered(bench):
+    window, folding = bench.window, bench.window.folding
+    window.resize(1280, 800)
+    window.show()
+    laid_out()
+    wide = window._beside.width()
+    for grip, by in ((folding.handle, -60), (folding.edge, 40)):
+        QTest.mousePress(grip, Qt.MouseButton.LeftButton, pos=QPoint(3, 50))
+        QTest.mouseMove(grip, QPoint(3 + by, 50))
+        QTest.mouseRelease(grip, Qt.MouseButton.LeftButton, pos=QPoint(3 + by, 50))
+        laid_out()
+    assert window._beside.width() > wide + 30, "the sheet is wider, and still open"
+    assert window.shelf.width() > 180
+    folding._settings.sync()
+    kept = QSettings(folding._settings.fileName(), QSettings.Format.IniFormat)
+    assert int(str(kept.value("sheet-width"))) == window._beside.width()
+
+
 def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
     window, folding = bench.window, bench.window.folding
     window.resize(1280, 800)
     window.show()
-    assert (window.shelf.width(), window._beside.isVisible()) == (198, True)
+    assert (window.shelf.width(), window._beside.isVisible()) == (folding.width_of("shelf"), True)
     window.resize(700, 600)
     laid_out()
     assert window.shelf.width() < 60
@@ -285,4 +355,4 @@ def test_panels_fold_by_themselves_and_by_hand_and_stay_so(bench):
     assert sorted(str(other.value("folded")).split()) == ["sheet:yes", "shelf:yes"]
     folding.turn("sheet")
     folding.turn("shelf")
-    assert window.shelf.width() == 198
+    assert window.shelf.width() == folding.width_of("shelf")

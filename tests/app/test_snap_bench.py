@@ -93,6 +93,7 @@ def test_sizes_are_found_for_a_target_taken_and_undone(clip):
 
 
 def test_the_target_is_found_by_command_too(clip):
+    clip.session.set_params("target", push=15, hold=25, cycles=300)
     clip.command("find sizes")
     assert clip.window.jobline.current == 0
     assert clip.window.brief.target.lane.busy

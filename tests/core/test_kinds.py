@@ -178,9 +178,13 @@ def test_each_remedy_really_mends_its_check(kind, data):
             assert {check.label for check in after.checks if check.verdict != OK} == set(remedy.left)
 
 
+SLIM_RING = {"wall": 1.6, "lead_angle": 28, "slots": 10, "hold": 10, "clearance": 0.2}
+"""A bead ring that hardly does what is asked of it."""
+
+
 def test_where_no_single_change_does_it_a_pair_is_offered():
     kind = registry.kind("bead-ring")
-    request = Design(kind, kind.params().changed(height=16.5), HERON, Policy.MINE)
+    request = Design(kind, kind.params().changed(**SLIM_RING, height=16.5), HERON, Policy.MINE)
     solution = request.solve()
     failing = [check.id for check in solution.checks if check.verdict != OK]
     found = verdicts.outlook(request, solution).remedies
@@ -197,7 +201,7 @@ def test_where_no_single_change_does_it_a_pair_is_offered():
 
 def test_what_fails_all_over_is_offered_pairs_with_its_proof():
     kind = registry.kind("bead-ring")
-    request = Design(kind, kind.params().changed(height=15.0, seat_gap=0.0, edge=0.15, vent=0), HERON, Policy.MINE)
+    request = Design(kind, kind.params().changed(**SLIM_RING, height=15.0, seat_gap=0.0, edge=0.15, vent=0), HERON, Policy.MINE)
     solution = request.solve()
     look, proof = verdicts.outlook(request, solution), verdicts.prove(request, solution)
     aim = solution.aim.check
@@ -284,7 +288,7 @@ def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
         return sum(mesh.evaluate(solid).volume() for solid in solution.bodies.values())
 
     assert piece.params.model_dump()[kind.recommend] == whole.params.model_dump()[kind.recommend]
-    assert plastic(piece) < (0.5 if whole.joints else 0.8) * plastic(whole)
+    assert plastic(piece) < (0.5 if whole.joints else 0.85) * plastic(whole)
     if whole.motion.trial == contract.RIDES:
         assert piece.value("insertion") == pytest.approx(whole.value("insertion"))
         assert piece.value("retention") == pytest.approx(whole.value("retention"))

@@ -80,7 +80,7 @@ def test_figures_of_random_designs_leap_only_where_faces_begin_to_lock():
 
 SEEN = {
     "split-pin": (GANNET, {"push": 26.4662, "cycles": 32, "loops": 10, "infill": 10.2728, "pin": 5.7817, "depth": 6.3754,
-                           "backing": 56.9451, "slot": 3.43}, "slot"),
+                           "backing": 56.9451, "slot": 3.43, "clearance": 0.2, "return_angle": 75, "web": 2}, "slot"),
     "locking-tab": (HERON, {"push": 270.47, "cycles": 23, "layers": "across", "loops": 3, "length": 12.2656, "into": 17.5071,
                             "lead_angle": 63.7461, "return_angle": 57.6846, "thickness": 8.5133, "cover": 0.1418,
                             "overhang": 28.7324, "undercut": 0.584}, "undercut"),

@@ -41,7 +41,7 @@ def cut(solution, height):
     {"length": 20, "thickness": 1.8, "taper": "width"}, {"length": 25, "thickness": 1.6},
     {"form": "u", "return_angle": 40}], ids=["stout", "taper", "narrowing", "slender", "folded"])
 def test_an_arm_rides_as_finite_elements_do(sizes):
-    params = HOOK.params().changed(**{"return_angle": 45, "infill": 100, "loops": 10, **sizes})
+    params = HOOK.params().changed(**{"return_angle": 45, "infill": 100, "loops": 10, "width": 9, "clearance": 0.2, **sizes})
     solution, plan = HOOK.solve(params, EXACT), hook.HookPlan(params, EXACT)
     way, (end, face), outline = plan.snap.way, plan.end, cut(solution, params.width / 8)
     begin, reach = float(plan.snap.ride._steps[0]), plan.catch_length

@@ -24,9 +24,9 @@ CASES = [
     ("hook", {"undercut": 0.6, "form": "u", "length": 10, "thickness": 1.2}, 0.6),
     ("hook", {"undercut": 0.9, "layers": "across"}, 0.9),
     ("split-pin", {"undercut": 0.4}, 0.4), ("split-pin", {"undercut": 0.4, "scale": 1.5}, 0.6),
-    ("ball-peg", {"head": "shoulder"}, 8.4 / 2 - 7 / 2 - 0.2), ("ball-peg", {"head": "ball"}, 8.4 / 2 - 7 / 2 - 0.2),
+    ("ball-peg", {"head": "shoulder", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2), ("ball-peg", {"head": "ball", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2),
     ("bead-ring", {"undercut": 0.3}, 0.3), ("bead-ring", {"undercut": 0.3, "form": "disc", "slots": 0}, 0.3),
-    ("locking-tab", {"undercut": 0.5}, 0.5), ("clip-hinge", {"nub_height": 0.8}, 0.6),
+    ("locking-tab", {"undercut": 0.5}, 0.5), ("clip-hinge", {"nub_height": 0.8, "clearance": 0.2}, 0.6),
 ]
 each_case = pytest.mark.parametrize(("kind", "values", "undercut"), CASES,
                                     ids=[f"{k}-{i}" for i, (k, _, _) in enumerate(CASES)])
@@ -93,7 +93,7 @@ def test_the_exact_solid_agrees_with_the_mesh_of_every_form(kind):
 
 
 @pytest.mark.parametrize(("kind", "changes", "late", "deep"), [
-    ("hook", {"undercut": 1.4, "length": 8}, 0, True), ("ball-peg", {}, 0, True), ("bead-ring", {}, 0, False),
+    ("hook", {"undercut": 1.4, "length": 8}, 0, True), ("ball-peg", {"clearance": 0.2}, 0, True), ("bead-ring", {}, 0, False),
     ("bead-ring", {}, 0.5, True), ("bead-ring", {"slots": 0, "form": "disc"}, 0.5, True), ("tube-clip", {}, 2.0, True)])
 def test_only_what_may_meet_is_bent_and_overlaps_as_the_whole_does(kind, changes, late, deep):
     """And of what is the same all round or along, one part; ``late``: by so many mm of the way it is bent too late."""

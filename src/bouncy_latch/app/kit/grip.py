@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QPushButton, QWidget
 
@@ -25,6 +25,10 @@ class Grip(QPushButton):
         self.setCursor(Qt.CursorShape.SplitHCursor)
         self._from: QPoint | None = None
         self._moves = False
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as what holds it likes."""
+        return QSize(0, 0)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         super().mousePressEvent(event)

@@ -137,7 +137,7 @@ QPushButton[tone="strong"] {{ background: {t.accent}; color: {t.on_accent}; bord
   font-weight: 700; }}
 QPushButton[tone="mend"] {{ color: {t.accent}; border-color: {t.accent}; padding: 2px 9px; border-radius: 10px; }}
 QPushButton[tone="plain"] {{ border: none; background: transparent; color: {t.quiet}; padding: 4px 8px; }}
-QPushButton[tone="handle"] {{ border: none; background: transparent; color: {t.quiet}; padding: 0; min-width: 10px; }}
+QPushButton[tone="handle"] {{ border: none; background: transparent; color: {t.quiet}; padding: 0; min-width: 4px; }}
 QPushButton::menu-indicator {{ image: none; width: 0; }}
 QPushButton[tone="plain"]:hover, QPushButton[tone="handle"]:hover {{ color: {t.accent}; }}
 QPushButton[tone="plain"]:checked {{ color: {t.accent}; font-weight: 700; background: {t.accent_soft}; }}

@@ -146,7 +146,10 @@ class Folding(QObject):
         name = "close the sheet, or drag its edge" if seen else "open the sheet"
         self.handle.setAccessibleName(name)
         self.handle.setToolTip(name.capitalize())
-        self._beside.setVisible(self._designing and (self._open or not drawer))
+        shown = self._designing and (self._open or not drawer)
+        if shown != self._beside.isVisibleTo(self._room):
+            self._beside.setVisible(shown)
+            self._row.activate()
         if drawer:
             top = self.handle.mapTo(self._room, self.handle.rect().topLeft())
             wide = min(self._widths["sheet"], self._room.width() - HANDLE - 40)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QLineEdit, QVBoxLayout, QWidget
 
+from bouncy_latch.app.kit.flow import Flow
 from bouncy_latch.app.kit.head import Head
 from bouncy_latch.app.kit.pages import Pages
 from bouncy_latch.app.kit.parts import Elided, Later, button, label, scrolled
@@ -70,8 +71,6 @@ class FitStop(QWidget):
     def _span_row(self) -> QWidget:
         """Return the question that the chart has: what the lid spans."""
         row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
         asked = label("A lid over a flat spans", "quiet", 9)
         asked.setBuddy(self.span)
         self.span.setFixedWidth(56)
@@ -79,9 +78,7 @@ class FitStop(QWidget):
         self.span.setToolTip("Between the places that carry the lid while it prints, mm. The longer its strands, the\n"
                              "deeper they droop onto the flat below, and the wider a gap they need. 20 N must lift it off.")
         self.span.editingFinished.connect(self._on_span)
-        for widget in (asked, self.span, label("mm between its supports; lifted off by 20 N", "quiet", 9)):
-            line.addWidget(widget)
-        line.addStretch(1)
+        row.setLayout(Flow(asked, self.span, label("mm between its supports", "quiet", 9), spacing=5))
         return row
 
     def _on_span(self) -> None:

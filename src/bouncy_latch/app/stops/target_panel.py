@@ -37,7 +37,7 @@ class TargetPanel(QFrame):
         self.lane = Lane(self)
         self.lane.finished.connect(self._on_found)
         self.lane.failed.connect(self._say)
-        self.search_button = button("find sizes for this", self.search, "strong", "Change the sizes until every verdict holds")
+        self.find_button = button("find sizes for this", self.search, "strong", "Change the sizes until every verdict holds")
         self._menu = QMenu(self)
         self.keep_button = button("keep…", lambda: None, "plain", "Sizes that must stay as they are")
         self.keep_button.setMenu(self._menu)
@@ -48,7 +48,7 @@ class TargetPanel(QFrame):
         self.possible_button = button("what is possible", lambda: self.possible_wanted.emit(self.possible_button.isChecked()),
                                       "plain", "Designs of other sizes, by the figures that pull against each other")
         self.possible_button.setCheckable(True)
-        head = Flow(self.search_button, self.keep_button, self.possible_button, self._work)
+        head = Flow(self.find_button, self.keep_button, self.possible_button, self._work)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         layout = QVBoxLayout(self)
@@ -118,7 +118,7 @@ class TargetPanel(QFrame):
         self.lane.start(work)
 
     def _on_busy(self, busy: bool) -> None:
-        self.search_button.setEnabled(not busy)
+        self.find_button.setEnabled(not busy)
         if busy:
             self._say("trying sizes…")
 

@@ -12,7 +12,7 @@ from bouncy_latch.app.session.session import Session
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project.document import Mechanism, Sitting, Where
 
-_WIDE, _FIGURE = 126, 92
+_WIDE, _FIGURE = 123, 86
 ALONE = "its own test block"
 
 
@@ -62,7 +62,7 @@ class Seats(QVBoxLayout):
         solution = self._session.solution
         if solution is None or solution.joints:
             return
-        grid = FieldGrid(names=94, units=30)
+        grid = FieldGrid(names=88, units=28)
         sitting = next((each for each in mechanism.sits if each.side == side), None)
         self.hosts[side] = self._choice(grid, side, f"What {words} is built into: a body of another mechanism of this project.")
         self.hosts[side].addItem(ALONE, None)

@@ -118,9 +118,9 @@ class Sheet(QFrame):
         self._body.addLayout(row)
 
     def _editor_grid(self, facts: list[Facts]) -> None:
-        grid = FieldGrid(names=94, units=30, spacing=(5, 2))
+        grid = FieldGrid(names=88, units=28, spacing=(5, 2))
         for field in facts:
-            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (88, 128))
+            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (86, 123))
             trouble = label("", "stop", 8.5)
             trouble.setWordWrap(True)
             trouble.hide()
@@ -130,7 +130,7 @@ class Sheet(QFrame):
         self._body.addLayout(grid)
 
     def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
-        grid = FieldGrid(names=94, units=30, spacing=(5, 2))
+        grid = FieldGrid(names=88, units=28, spacing=(5, 2))
         for item in derived:
             name = Elided(item.label)
             self.derived[item.name] = grid.figure(name, unit=item.unit)

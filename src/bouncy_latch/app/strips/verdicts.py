@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QBoxLayout, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from bouncy_latch.app.kit import axis
 from bouncy_latch.app.kit.copying import copyable
@@ -18,10 +18,12 @@ from bouncy_latch.app.strips.workbar import WorkBar
 from bouncy_latch.core.checks import LOOK, OK, STOP, Check
 from bouncy_latch.core.judge.search.remedies import Remedy
 
-NARROW = (800, 620)
+NARROW = (800, 680)
 """Widths of a row below which its reason takes a line of its own, and its remedy, px."""
 MARGINS, HEAD = (12, 3, 8, 5), 128
 """Round the verdicts, and the width of the column that counts them, px."""
+SPACING, STACKED, WIDEST = 10, 720, 16777215
+"""Between the columns, the width below which they stand under each other, and no limit to a width, px."""
 SURE = 0.995
 """Above this nothing is said of the readings."""
 
@@ -197,12 +199,11 @@ class Verdicts(QFrame):
         self._shelf = QWidget()
         self._shelf.setLayout(self._good)
         self._good.setContentsMargins(0, 0, 0, 0)
-        layout = QHBoxLayout(self)
+        self._layout = layout = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
         layout.setContentsMargins(*MARGINS)
-        layout.setSpacing(12)
+        layout.setSpacing(SPACING)
         self._head = QWidget()
         self._head.setLayout(head)
-        self._head.setFixedWidth(HEAD)
         head.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(self._head)
         self._trouble = label("", "stop")
@@ -214,6 +215,7 @@ class Verdicts(QFrame):
         self._area = RowArea(self._list, lambda: [self._trouble, *self._failing, self._said, *self._fine])
         layout.addWidget(self._area, 1)
         layout.addLayout(beside)
+        self._beside = beside
         self._most = 0
         self._area.fitted.connect(self._take_height)
         for signal in (session.viewed, bed.changed):
@@ -229,9 +231,20 @@ class Verdicts(QFrame):
             self._most = most
             self._take_height()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where it is narrow what counts the verdicts stands above them."""
+        super().resizeEvent(event)
+        stacked = event.size().width() < STACKED
+        self._layout.setDirection(QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight)
+        self._head.setFixedWidth(WIDEST if stacked else HEAD)
+        self._head.setMinimumWidth(0 if stacked else HEAD)
+        self._take_height()
+
     def _take_height(self) -> None:
         spans = self._area.spans()
-        needed = max(spans[-1][1] if spans else 0, self._head.minimumSizeHint().height()) + MARGINS[1] + MARGINS[3]
+        each = [self._head.minimumSizeHint().height(), spans[-1][1] if spans else 0, self._beside.minimumSize().height()]
+        stacked = self._layout.direction() == QBoxLayout.Direction.TopToBottom
+        needed = (sum(each) + 2 * SPACING if stacked else max(each)) + MARGINS[1] + MARGINS[3]
         if self._most and (high := min(needed, self._most)) != self.height():
             self.setFixedHeight(high)
 

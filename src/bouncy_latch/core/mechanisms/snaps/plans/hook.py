@@ -70,7 +70,7 @@ class HookParams(SnapParams):
                              help="From the edge to the return face when shut, as drawn; below 0 it seats with preload.")
     wall: float = number(3, label="wall it catches", unit="mm", role="given", low=0.6, high=30, step=0.1,
                          help="Thickness of the wall the catch goes past.", source="you")
-    backing: float = blocks.backing(24, label="host length", low=3, high=200, part="bracket or plate",
+    backing: float = blocks.backing(28, label="host length", low=3, high=200, part="bracket or plate",
                                     help="Length of the bracket, or of the plate the arm is cut from.")
 
 
