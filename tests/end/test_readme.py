@@ -1,7 +1,8 @@
-"""The README's lines run as they stand, in the folder of examples that ships with the program."""
+"""The lines of the docs run as they stand: the command line's page and every page of the guide; the reference is the parsers'."""
 
 from __future__ import annotations
 
+import importlib.util
 import re
 import shlex
 import shutil
@@ -12,11 +13,12 @@ import pytest
 from tests.end.test_cli import bouncy  # noqa: F401 - a fixture
 
 ROOT = Path(__file__).parents[2]
-LINES = re.findall(r"^\.\./bouncy cli (.*)$", (ROOT / "README.md").read_text(), re.MULTILINE)
+LINES = re.findall(r"^\.\./bouncy cli (.*)$", (ROOT / "docs" / "command-line.md").read_text(), re.MULTILINE)
+GUIDE = sorted((ROOT / "docs" / "guide").glob("*.md"))
 
 
 @pytest.mark.parametrize("start", [0, 13], ids=["design", "print"])
-def test_every_line_of_the_readme_runs(bouncy, tmp_path, monkeypatch, start):  # noqa: F811
+def test_every_example_of_the_command_line_runs(bouncy, tmp_path, monkeypatch, start):  # noqa: F811
     """In order, as a user would who copies them one by one; the second half begins with what the first has written."""
     shutil.copytree(ROOT / "examples", tmp_path / "examples")
     monkeypatch.chdir(tmp_path / "examples")
@@ -30,6 +32,27 @@ def test_every_line_of_the_readme_runs(bouncy, tmp_path, monkeypatch, start):  #
         if target:
             Path(target.strip()).write_text(out)
     assert (Path("parts") / "knuckle-hinge.step").exists()
+
+
+@pytest.mark.parametrize("page", GUIDE, ids=lambda page: page.stem)
+def test_every_page_of_the_guide_runs(bouncy, tmp_path, monkeypatch, page):  # noqa: F811
+    shutil.copytree(ROOT / "examples", tmp_path / "examples")
+    monkeypatch.chdir(tmp_path / "examples")
+    lines = re.findall(r"^bouncy cli (.*)$", page.read_text(), re.MULTILINE)
+    assert len(lines) >= 3
+    for line in lines:
+        code, out, err = bouncy(*shlex.split(line))
+        assert (code, err) == (0, ""), line
+        assert out
+
+
+def test_the_reference_is_what_the_parsers_take():
+    found = importlib.util.spec_from_file_location("command_line", ROOT / "tools" / "command_line.py")
+    tool = importlib.util.module_from_spec(found)
+    found.loader.exec_module(tool)
+    page = (ROOT / "docs" / "command-line.md").read_text()
+    assert tool.whole(page) == page, "python tools/command_line.py"
+    assert page.count("### `") > 30
 
 
 def test_the_examples_are_those_of_the_demo():

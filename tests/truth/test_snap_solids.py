@@ -24,7 +24,8 @@ CASES = [
     ("hook", {"undercut": 0.6, "form": "u", "length": 10, "thickness": 1.2}, 0.6),
     ("hook", {"undercut": 0.9, "layers": "across"}, 0.9),
     ("split-pin", {"undercut": 0.4}, 0.4), ("split-pin", {"undercut": 0.4, "scale": 1.5}, 0.6),
-    ("ball-peg", {"head": "shoulder", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2), ("ball-peg", {"head": "ball", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2),
+    ("ball-peg", {"head": "shoulder", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2),
+    ("ball-peg", {"head": "ball", "clearance": 0.2}, 8.4 / 2 - 7 / 2 - 0.2),
     ("bead-ring", {"undercut": 0.3}, 0.3), ("bead-ring", {"undercut": 0.3, "form": "disc", "slots": 0}, 0.3),
     ("locking-tab", {"undercut": 0.5}, 0.5), ("clip-hinge", {"nub_height": 0.8, "clearance": 0.2}, 0.6),
 ]

@@ -70,9 +70,11 @@ def neighbours(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]
     below = max((mesh.evaluate(bare[name]).bounding_box()[2] - mesh.evaluate(solution.bodies[name]).bounding_box()[2]
                  for name in hosts), default=0.0)
     return (*_checks({label: solution.bodies[name] for name, label in hosts.items()}, shares),
-            Check(BED_ID, "Above the bed", max(0.0, below), 0.01, "mm",
-                  "what sits on it reaches below the bed: lift it" if below > 0.01 else "none of it reaches below the bed",
-                  least=False, stop=0.01, topic=PRINT, basis="a print begins at the bed"),
+            Check(BED_ID, "Depth below the bed", max(0.0, below), 0.01, "mm",
+                  "an attached mechanism reaches below the bed: lift it" if below > 0.01 else "no attached mechanism reaches "
+                                                                                              "below the bed",
+                  least=False, stop=0.01, topic=PRINT, basis="a print begins at the bed",
+                  advice="Lift the attached mechanism."),
             _walls(solution, [guest for guest in guests if guest.name in {share.side for share in solution.shape.shares}]))
 
 
@@ -90,10 +92,12 @@ def _walls(solution: Solution, guests: Sequence[Guest]) -> Check:
         part = 100 * there / max(mesh.evaluate(wanted).volume(), SLIVER)
         if part < least:
             least, who = part, guest.name
-    return Check(WALLS_ID, "Plastic around what sits on it", least, 98, "%",
-                 f"{who} was worked out with more plastic beside it: move it, or make its own test block as thick as the wall "
-                 "there" if least < 98 else "all of it is as thick as it was worked out with",
-                 stop=60, topic=SHAPE, basis="its strength was worked out on its own test block")
+    return Check(WALLS_ID, "Wall beside attached mechanisms", least, 98, "%",
+                 f"the wall beside {who} is thinner than its strength calculation assumes: move {who}, thicken the wall, or "
+                 f"make its "
+                 "test block as thin" if least < 98 else "every wall is as thick as the strength calculations assume",
+                 stop=60, topic=SHAPE, basis="its strength was worked out on its own test block",
+                 advice="Move the attached mechanism, or thicken the wall.")
 
 
 def _names(name: str, design: Design, solution: Solution) -> dict[str, str]:
@@ -112,11 +116,13 @@ def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str,
                     taken, where = volume, f"{first} must leave free on {body} what {second} adds"
     split = [name for name, solid in made.items() if len(mesh.evaluate(solid).decompose()) > 1]
     return [
-        Check(ROOMS_ID, "Rooms stay free", taken, SLIVER, "mm³", where or "no mechanism reaches into another's room",
-              least=False, stop=SLIVER, topic=SHAPE, basis="no room is taken twice"),
+        Check(ROOMS_ID, "Clearance volumes stay free", taken, SLIVER, "mm³", where or "no mechanism reaches into another's "
+                                                                                      "clearance volume",
+              least=False, stop=SLIVER, topic=SHAPE, basis="no volume is used twice", advice="Move one of them."),
         Check(WHOLE_ID, "Parts in one piece", len(split), 0, "places",
               f"{', '.join(split)} falls apart: a mechanism does not reach it" if split else "every part is whole",
-              least=False, stop=0, topic=SHAPE, basis="a part is one piece"),
+              least=False, stop=0, topic=SHAPE, basis="a part is one piece", advice="Move the mechanism until it reaches the "
+                                                                                    "part."),
     ]
 
 

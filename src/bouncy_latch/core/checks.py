@@ -32,7 +32,8 @@ class Check:
         leads: whether it is told before all others when it fails, because it spoils what they rest on.
         topic: which stop it belongs to: ``fit``, ``shape`` or ``print``.
         basis: where the limit comes from, in words.
-        off: of a figure that may be missed on either side, by how much it is: the logarithm of what it is over what is asked.
+        advice: what to do where no size mends it, as a sentence.
+        log_error: of a figure that may be missed on either side: ln(actual / asked); None for others.
     """
 
     id: str
@@ -51,7 +52,8 @@ class Check:
     leads: bool = False
     topic: str = SHAPE
     basis: str = ""
-    off: float | None = None
+    advice: str = ""
+    log_error: float | None = None
 
     @property
     def margin(self) -> float:

@@ -138,13 +138,15 @@ def _checks(solution: Solution, guests: Sequence[Guest]) -> list[Check]:
             stands = stands or pause.stands is not None
             if pause.stands is not None and pause.stands - pause.z > too_high:
                 too_high, who = pause.stands - pause.z, guest.name
-    found = [Check(MADE_ID, "What sits on it", len(troubles), 0, "places", "; ".join(troubles) or "all of it can be made",
-                   least=False, stop=0, topic=SHAPE, basis="a part is whole or it is none")]
+    found = [Check(MADE_ID, "Attached mechanisms that cannot be built", len(troubles), 0, "places",
+                   "; ".join(troubles) or "all attached mechanisms can be built",
+                   least=False, stop=0, topic=SHAPE, basis="a part is built whole", advice="Change its sizes, or take it off.")]
     if stands:
         found.append(Check(PAUSE_ID, "Inserts below the nozzle", too_high, 0.001, "mm",
                            f"{who} stands higher than the last layer before its pause: move it up or down to whole layers"
                            if who else "where the print stops for what sits on it, it lies below the nozzle",
-                           least=False, stop=0.001, topic=PRINT, posed=True, basis="nothing may stand in the nozzle's way"))
+                           least=False, stop=0.001, topic=PRINT, posed=True, basis="nothing may stand in the nozzle's way",
+                           advice="Move it."))
     return found
 
 

@@ -34,7 +34,7 @@ FITS = Scale(("will not go in", "press", "snug", "slides", "loose"))
 FELT = Scale(("hammer", "pushed by hand", "snug", "slides", "falls"), verdicts=(STOP, LOOK, OK, OK, LOOK),
              told=("hammered in", "pushed by hand", "snug", "slid", "fell"))
 """What a hand says of a peg in its hole, in the order of :data:`FITS`."""
-BENT = Scale(("lazy", "springy", "whitens", "breaks"), (4, 3, 1, 0))
+BENT = Scale(("low strain", "springy", "whitens", "breaks"), (4, 3, 1, 0))
 """Of something that bends, by its strain."""
 MOVES = Scale(("a weight", "a full cup", "fingers", "a hand", "a tool"), (4, 3, 3, 1, 0))
 """What moves a spring, by its force: 100 g, a filled cup, fingers without effort, a hand that means it, more."""

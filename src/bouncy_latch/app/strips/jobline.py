@@ -38,7 +38,8 @@ def standing(session: Session) -> list[tuple[str, str]]:
     evidence = f"{len(prints)} print{'s' if len(prints) != 1 else ''} of evidence" if prints else "settled"
     solution = session.solution
     parts_in_place = bool(solution.joints)
-    laid = judged(PRINT, "layers part" if parts_in_place else "prints plain") if session.proof else ("none", "slicing")
+    laid = judged(PRINT, "joint comes free" if parts_in_place else "prints without risk") if session.proof else ("none",
+                                                                                                                 "slicing")
     turned = judged(SHAPE, f"{solution.motion.label.lower()}s clear" if any(c.id == SWEEP_ID for c in checks) else "settled")
     proved = ("ok", f"printed: {here[-1].outcome}") if here else \
         ("none", "changed since" if prints else "no print yet")

@@ -113,9 +113,9 @@ class RulerPanel(QFrame):
         chance = solution.aim.chance
         request = self._session.request
         turned = request is not None and request.setup.turn is not None and bool(solution.joints)
-        where = " as designed; turned: see Layers part" if turned else ""
+        where = " as designed; turned: see the layer simulation" if turned else ""
         tight = scale.sides(scale.value)[1] if scale.sides is not None else None
-        besides = "" if tight is None else f" (line), {100 * tight:.0f} % tight enough (dashes)"
+        besides = "" if tight is None else f" (solid line), {100 * tight:.0f} % are tight enough (dashed line)"
         figure = f"{100 * chance:.0f} %"
         self._said = (f"{figure} {solution.aim.words}{besides}{where}", f"{figure} {solution.aim.short}", figure)
         self._chance.setToolTip(self._said[0])
@@ -153,14 +153,14 @@ class RulerPanel(QFrame):
         per_growth = (ends[1] - ends[0]) / window.width if ends and window.width > 0 else 0.0
         self.ruler.show_window(WindowOnRuler(ends, abs(per_growth) * growth.sd) if ends else None)
         share, first = window.share(growth), window.first_to_fail(growth)
-        plain = f"growth alone: all verdicts hold in {100 * share:.0f} % of prints"
-        longer = f"{plain}; first to fail: {first.lower()}" if first and share < SURE else plain
+        plain = f"outline growth alone varied: all verdicts hold in {100 * share:.0f} % of prints"
+        longer = f"{plain}; fails first: {first.lower()}" if first and share < SURE else plain
         self._say_window(
             (longer, plain),
             f"Print window: all verdicts hold where outlines grow by {_signed(window.low)} to {_signed(window.high)} mm.\n"
-            + "".join(f"{words}: {label}.\n" for words, label in (("Thinner fails first", window.thin),
-                                                                  ("Fatter fails first", window.fat)) if label)
-            + f"The bell is what the printer makes: {growth.mean:+.2f} mm a side, give or take {growth.sd:.2f}.")
+            + "".join(f"{words}: {label}.\n" for words, label in (("Prints with less growth fail first", window.thin),
+                                                                  ("Prints with more growth fail first", window.fat)) if label)
+            + f"The bell is what this printer makes: {growth.mean:+.2f} ± {growth.sd:.2f} mm a side.")
 
     def _say_window(self, words: str | tuple[str, str], about: str = "") -> None:
         self._told = (words,) if isinstance(words, str) else words

@@ -106,7 +106,8 @@ class Row(QWidget):
         if isinstance(self.why, Elided):
             self.why.show_text(sure + check.why)
         else:
-            self.why.setText(sure + check.why)
+            told = check.why if remedies or check.verdict == OK or not check.advice else f"{check.why}. {check.advice}"
+            self.why.setText(sure + told)
         self._remedy = remedies[0] if remedies else None
         self.remedy.setVisible(self._remedy is not None)
         if self._remedy:

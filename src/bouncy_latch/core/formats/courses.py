@@ -172,8 +172,8 @@ def _names(course: Course, at: Frame, style: Style) -> list[str]:
             x += 27 + 0.56 * style.size * len(name) + 14
     if course.bands:
         out += [f'<rect x="{x:.1f}" y="{y - 9:.1f}" width="22" height="9" fill="{style.ink}" fill-opacity="0.13"/>',
-                _text(x + 27, y, "nine prints of ten", style.quiet, "start")]
-        x += 27 + 0.56 * style.size * len("nine prints of ten") + 14
+                _text(x + 27, y, "90 % of prints", style.quiet, "start")]
+        x += 27 + 0.56 * style.size * len("90 % of prints") + 14
     # Where it is narrow the figures are left to the words beside the plot.
     fits = x + 0.56 * style.size * len(course.about) <= at.right
     return [*out, _text(at.right, y, course.about, style.quiet, "end")] if fits else out

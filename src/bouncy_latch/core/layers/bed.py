@@ -218,8 +218,9 @@ def cut_chamfers(name: str, faces: Faces, process: Process) -> list[Finding]:
         rest = abs(part - round(part)) * h if height > first else first - height
         if rest > 0.01:
             return [Finding(
-                findings.CHAMFER, "Chamfer cuts a layer", float(rest), 0.01, "mm",
-                f"the bed chamfer ends at {height:.2f}, inside a layer", least=False, body=name,
+                findings.CHAMFER, "Bed chamfer ends between layers", float(rest), 0.01, "mm",
+                f"a bed chamfer of {height:.2f} mm ends inside a layer; make it a whole number of layers", least=False,
+                body=name,
                 place=(0.0, 0.0, float(height)))]
     return []
 
@@ -232,6 +233,7 @@ def lost(name: str, slices: Slices) -> list[Finding]:
         layer = int(np.searchsorted(slices.middles, item.bottom))
         result.append(Finding(
             findings.LOST, "Vanishes between layers", item.top - item.bottom, 0.0, "mm",
-            f"a {what} from {item.bottom:.2f} to {item.top:.2f} meets no layer's middle and is not printed", least=False,
+            f"a {what} from {item.bottom:.2f} to {item.top:.2f} mm lies between the middles of two layers and is not printed",
+            least=False,
             body=name, first_layer=layer, last_layer=layer, extent=item.area, place=(item.x, item.y, item.bottom)))
     return result

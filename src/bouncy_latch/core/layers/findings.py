@@ -17,18 +17,34 @@ STAIRS, BED, TIPS, FOOT, CHAMFER, LOST = "stair-steps", "bed-contact", "tips-ove
 
 
 BASES = {
-    OVERHANG: "the overhang limit of the process", LEDGE: "half a line of the process holds itself (geometry)",
+    OVERHANG: "the overhang limit of the process", LEDGE: "half a line of the process",
     BRIDGE: "the span that droops by one layer: droop grows as span⁴ from the process's own at 10 mm",
     ISLAND: "plastic needs something below it", THIN: "a line of the process", NARROW: "a line of the process",
     CORNER: "a bead rounds corners by its own width",
-    STAIRS: "treads much wider than a line are seen (common practice, no source)",
+    STAIRS: "steps wider than a line show (common practice, no source)",
     BED: "least contact of a tall part (common practice, no source)",
     TIPS: "least tilt a knock gives (common practice, no source)",
-    FOOT: "a twentieth proud is felt between fitted parts (common practice, no source)",
-    CHAMFER: "whole layers; a part layer is cut as one or none",
+    FOOT: "0.05 mm is felt between fitted parts (common practice, no source)",
+    CHAMFER: "a slicer cuts whole layers only",
     LOST: "features no layer's middle meets",
 }
 """Where the limit of each kind of finding comes from."""
+ADVICE = {
+    OVERHANG: "Turn the part, make the slope flatter than the limit, or put a shelf under it.",
+    LEDGE: "Turn the part, slope the underside at 45°, or put a shelf under it.",
+    BRIDGE: "Turn the part, shorten the bridge, or put a shelf under it.",
+    ISLAND: "Turn the part, or put a shelf under it.",
+    THIN: "Thicken the wall to two lines, or print with a finer nozzle.",
+    NARROW: "Widen the gap to a line or close it.",
+    CORNER: "Round the inside corner by half a line, or relieve the mating edge.",
+    STAIRS: "Turn the part, or print thinner layers there.",
+    BED: "Lay the part on a larger face, or print with a brim.",
+    TIPS: "Lay the part down, or print with a brim.",
+    FOOT: "Chamfer the bed edges, or lower the first layer's flow in the slicer.",
+    CHAMFER: "Make the chamfer a whole number of layers.",
+    LOST: "Make the step at least one layer high, or move it to a layer.",
+}
+"""What to do about each kind of finding where no size of a mechanism mends it."""
 
 
 @frozen

@@ -268,15 +268,17 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
         air = f"{hang.empty} layers of air" if hang.empty != 1 else "one layer of air"
         if hang.rests is not None and hang.rests.is_bridge:
             return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
-                           f"from {hang.over} to {hang.over} and on nothing of its own: "
-                           + (f"it lies on them, {air} lower" if hang.empty else "it welds to what carries it"),
+                           f"a bridge that rests on {hang.over} at both ends: "
+                           + (f"it comes to rest there, {air} lower" if hang.empty else "it welds to that part"),
                            least=False, stop=GIVEN_UP * longest)
         if hang.empty == 0:
             return None  # laid on the other body: a weld, which is judged as one
-        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", f"starts over {hang.over}, {air} between",
+        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", f"a region starts over {hang.over} with "
+                                                                                  f"{air} between",
                        least=False)
     if hang.hold is None:
-        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", "starts with nothing below", least=False,
+        return Finding(ISLAND, "Starts in mid-air", hang.area, LEAST_AREA, "mm²", "a region starts with nothing below it",
+                       least=False,
                        stop=2 * LEAST_AREA)
     if hang.lands is not None:
         lower, left = hang.lands[0] * process.layer_height, hang.lands[1]
@@ -287,16 +289,17 @@ def _ceiling(hang: Hanging, longest: float, line: float, process: Process) -> Fi
         return None  # it lies down on its own body a layer or two lower: rough there, and nothing to mend
     if hang.hold.is_bridge:
         drop = spans.droop(hang.hold.span, process.sag.mean)
-        how = f"sags about {drop:.2f}" if drop < 2 else "sags until it breaks"
+        how = f"sags about {drop:.2f} mm" if drop < 2 else "sags until it breaks"
         return Finding(BRIDGE, "Bridge", hang.hold.span, longest, "mm",
-                       f"held at both ends, lines at {hang.hold.direction:.0f}°, {how}", least=False, stop=GIVEN_UP * longest)
+                       f"a bridge held at both ends, with lines at {hang.hold.direction:.0f}°, {how}", least=False,
+                       stop=GIVEN_UP * longest)
     if hang.over and hang.rests is not None:
         return Finding(BRIDGE, "Bridge", hang.rests.span, longest, "mm",
-                       f"its far end rests on {hang.over} and welds to it", least=False, stop=GIVEN_UP * longest)
+                       f"its far end rests on {hang.over} and welds to that part", least=False, stop=GIVEN_UP * longest)
     if 2 * hang.area / max(way_round(hang.region), 1e-9) < line / 2:
         return None
     return Finding(LEDGE, "Ledge in the air", max(hang.hold.reach, line / 2), line / 2, "mm",
-                   f"sticks out with one side held; {100 * hang.hold.both:.0f} % of it could be bridged", least=False,
+                   f"a ledge held on one side only; {100 * hang.hold.both:.0f} % of it could be bridged", least=False,
                    stop=3 * line)
 
 
@@ -324,7 +327,8 @@ def steep_faces(name: str, faces: Faces, slices: Slices, process: Process) -> li
             continue
         result.append(Finding(
             OVERHANG, "Steep underside", worst, process.overhang_limit, "°",
-            f"each layer steps out {step:.2f}, {100 * step / process.line_width:.0f} % of a line", least=False, stop=stop,
+            f"overhang too steep: each layer steps out {step:.2f} mm and rests on "
+            f"{max(0.0, 100 - 100 * step / process.line_width):.0f} % of its line", least=False, stop=stop,
             body=name, first_layer=int(layers[0]), last_layer=int(max(layers[0], layers[1] - 1)), extent=shadow,
             place=(float(x), float(y), float(z))))
     return result

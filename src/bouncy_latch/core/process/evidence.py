@@ -169,7 +169,8 @@ def _sizes(values: dict[str, Any]) -> str:
     except ReadError as error:
         raise ParamError(error.sentence, field="params") from None
     if not isinstance(found, dict) or any(isinstance(value, (dict, list)) for value in found.values()):
-        raise ParamError("params must be an object of sizes by name", field="params", value=shortly(text))
+        raise ParamError("the sizes of a result must be given by name, each with one value", field="params",
+                         value=shortly(text))
     return text
 
 

@@ -211,7 +211,7 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
             if depth > worst:
                 worst, where, at = depth, place, float(value)
     progress(1.0)
-    why = (f"it runs into itself at {at:.1f} {motion.unit}" if worst > 0 else
-           "bent by the computed curve, it keeps clear of itself")
-    return Check(ID, f"{motion.label}: clear of itself", worst, ALLOWED, "mm", why, least=False, stop=0.3, place=where,
+    why = (f"the bent part touches itself at {at:.1f} {motion.unit}" if worst > 0 else
+           "bent along its computed curve, the part touches itself nowhere")
+    return Check(ID, f"Self-contact: {motion.label.lower()}", worst, ALLOWED, "mm", why, least=False, stop=0.3, place=where,
                  mend=motion.mend, topic="shape", basis="what rounding in the computed curve accounts for")

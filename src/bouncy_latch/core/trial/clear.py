@@ -126,6 +126,7 @@ def check(trace: Trace, solution: Solution, motion: Motion | None = None) -> Che
     motion = motion or solution.motion
     growth = solution.process.growth.mean
     at = f"{trace.worst_value:.0f} {motion.unit}".replace(" °", "°")
-    return Check(ID, f"{motion.label}s clear", trace.worst_gap, 2 * growth + 0.02, "mm", stop=TOUCH, mend=motion.mend,
-                 place=trace.point, why=f"smallest gap on the way, at {at}, {trace.place}",
+    return Check(ID, f"Smallest gap: {motion.label.lower()}", trace.worst_gap, 2 * growth + 0.02, "mm", stop=TOUCH,
+                 mend=motion.mend,
+                 place=trace.point, why=f"at {at}, {trace.place}; outline growth needs so much",
                  topic="shape", basis="both outlines grown, and a fiftieth")

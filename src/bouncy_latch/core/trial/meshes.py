@@ -47,10 +47,12 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
     progress(1.0)
     unit = motion.unit
     return (
-        Check(ID, f"{motion.label}s without jamming", deepest[0], ALLOWED + motion.gives, "mm",
-              f"deepest at {deepest[1]:.1f} {unit}" if deepest[0] > 0 else "the drawn flanks nowhere reach into each other",
+        Check(ID, motion.freely or f"{motion.label} freely", deepest[0], ALLOWED + motion.gives, "mm",
+              f"the surfaces overlap most at {deepest[1]:.1f} {unit}" if deepest[0] > 0 else "the drawn surfaces overlap "
+                                                                                             "nowhere",
               least=False, stop=0.2 + motion.gives, place=deepest[2], mend=motion.mend, topic="shape",
               basis="what the facets of drawn flanks account for" + (", and what gives" if motion.gives else "")),
-        Check(APART_ID, "Stays in mesh", widest[0], motion.slack, "mm", f"farthest apart at {widest[1]:.1f} {unit}",
+        Check(APART_ID, "Surfaces stay in contact", widest[0], motion.slack, "mm", f"the surfaces are furthest apart at "
+                                                                                  f"{widest[1]:.1f} {unit}",
               least=False, mend=motion.mend, topic="shape", basis="the slack the mechanism allows"),
     )

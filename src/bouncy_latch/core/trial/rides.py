@@ -42,7 +42,8 @@ def check(solution: Solution, progress: Progress = unwatched, motion: Motion | N
             if depth > worst:
                 worst, where, at = depth, place, value
     progress(1.0)
-    why = (f"most at {at:.1f} {motion.unit} of the way; growth and rounding leave some" if worst > 0 else
-           "bent by the computed curve, the two only touch where they should")
-    return Check(ID, "Nothing else in the way", worst, ALLOWED, "mm", why, least=False, stop=0.5, place=where,
-                 mend=motion.mend, topic="shape", basis="overlap that growth and rounding of the way leave")
+    why = (f"the parts overlap most at {at:.1f} {motion.unit}; outline growth and rounding leave some" if worst > 0 else
+           "bent along its computed curve, the part touches its mate only where it should")
+    return Check(ID, "No unintended overlap during assembly", worst, ALLOWED, "mm", why, least=False, stop=0.5, place=where,
+                 mend=motion.mend, topic="shape", basis="overlap that outline growth and rounding leave",
+                 advice="Give the part more room at the marked place, or bend it less.")

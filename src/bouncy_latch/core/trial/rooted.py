@@ -31,7 +31,7 @@ def check(solution: Solution, motion: Motion, edges: Mapping[str, float] | None 
     """
     if not motion.roots:
         return None
-    worst, where, why = 0.0, None, "with its root cut through it comes away, and nothing of its host stands in its way"
+    worst, where, why = 0.0, None, "the bending part is attached at its root only and bends freely"
     most = motion.show if motion.show is not None else motion.high
     for root in motion.roots:
         found = pieces(solution, root)
@@ -53,5 +53,7 @@ def check(solution: Solution, motion: Motion, edges: Mapping[str, float] | None 
 
 
 def _verdict(worst: float, where: tuple[float, float, float] | None, why: str, motion: Motion) -> Check:
-    return Check(ID, "Free of its host", worst, TOUCHES, "mm", why, least=False, stop=0.3, place=where, mend=motion.mend,
-                 topic="shape", basis="what rounding in the computed curve accounts for")
+    return Check(ID, "Attached at its root only", worst, TOUCHES, "mm", why, least=False, stop=0.3, place=where,
+                 mend=motion.mend,
+                 topic="shape", basis="what rounding in the computed curve accounts for",
+                 advice="Give the arm room: nothing of its host may touch the arm beyond its root.")

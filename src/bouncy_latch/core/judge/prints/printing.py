@@ -16,7 +16,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import setup as setups
 from bouncy_latch.core.layers.breakaway import Freeing
 from bouncy_latch.core.layers.estimate import Estimate, estimate
-from bouncy_latch.core.layers.findings import BASES, CHAMFER, Finding, leading
+from bouncy_latch.core.layers.findings import ADVICE, BASES, CHAMFER, Finding, leading
 from bouncy_latch.core.layers.freedom import Held, freed
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.layers.loadpath import Load, strength_of
@@ -174,21 +174,23 @@ def _layer_check(job: Job, made: Printed, freeing: Freeing) -> Check:
     prediction, strength = made.prediction, freeing.strength
     worst = max(prediction.welds, key=lambda w: w.area, default=None)
     if worst is None:
-        why = f"{len(prediction.layers)} layers at growth {prediction.growth:.2f}: no bodies touch"
+        why = f"in {len(prediction.layers)} layers at an outline growth of {prediction.growth:.2f} mm no bodies touch"
         point = None
     else:
         point = (worst.x, worst.y, worst.z)
         where = job.place_name(made.drawn(point)) if job.place_name else f"x {point[0]:.1f}, y {point[1]:.1f}"
         tool = min(strength.tool, strength.part)
         limits = f"a hand gives {strength.hand:.0f}, " + (
-            f"{strength.weakest} breaks at {strength.part:.0f}" if strength.part <= strength.tool else f"a tool {tool:.0f}")
-        why = f"{freeing.breakaway:.0f} {strength.unit} holds, most at {where}, layer {worst.layer + 1}; {limits}"
+            f"the part breaks at {strength.part:.0f} ({strength.weakest})" if strength.part <= strength.tool
+            else f"a tool {tool:.0f}")
+        why = f"welds hold {freeing.breakaway:.0f} {strength.unit}, most at {where}, layer {worst.layer + 1}; {limits}"
     outcome = "the part breaks first" if freeing.breaks_first else freeing.outcome
     if freeing.cure:
         why += f"; {freeing.cure}"
-    return Check(LAYERS_ID, "Layers part", 100 * freeing.by_hand, AIM, "%", f"most likely {outcome}: {why}", stop=LEAST,
+    return Check(LAYERS_ID, "Joint comes free (layer simulation)", 100 * freeing.by_hand, AIM, "%",
+                 f"most likely {outcome}: {why}", stop=LEAST,
                  mend=job.mend, place=point,
-                 topic="print", basis="nine of ten; the quick verdict asks for 95, the layers confirm it")
+                 topic="print", basis="90 %: the layer simulation confirms the quick estimate, which asks for 95 %")
 
 
 def _room(laid: Mapping[str, Any], process: Process, together: bool) -> list[Check]:
@@ -209,9 +211,10 @@ def _room(laid: Mapping[str, Any], process: Process, together: bool) -> list[Che
     needed, there = max(found, key=lambda pair: pair[0] - pair[1])
     if needed <= there - EDGE:
         return []
-    why = f"the printer has room for {' × '.join(f'{side:g}' for side in process.bed)} mm"
-    return [Check(ROOM_ID, "Fits the printer", float(needed), float(there), "mm", why, least=False, stop=float(there),
-                  topic="print", basis="the bed of your printer")]
+    why = f"your printer's build volume is {' × '.join(f'{side:g}' for side in process.bed)} mm"
+    return [Check(ROOM_ID, "Size on the printer", float(needed), float(there), "mm", why, least=False, stop=float(there),
+                  topic="print", basis="the bed of your printer", advice="Turn the part, print the parts apart, or make it "
+                                                                         "smaller.")]
 
 
 def _shared(laid: Mapping[str, Any], called: Mapping[str, str]) -> list[Check]:
@@ -221,10 +224,10 @@ def _shared(laid: Mapping[str, Any], called: Mapping[str, str]) -> list[Check]:
         return []
     first, second, _ = max(found, key=lambda pair: pair[2])
     first, second = (called.get(name, name) for name in (first, second))
-    why = f"{first} and {second} take up the same room as they lie: they print as one lump"
-    return [Check(APART_ID, "Bodies apart as printed", sum(volume for _, _, volume in found), 0.0, "mm³", why, least=False,
+    why = f"{first} and {second} overlap as they lie and print as one lump; move them apart"
+    return [Check(APART_ID, "Overlap of parts as printed", sum(volume for _, _, volume in found), 0.0, "mm³", why, least=False,
                   stop=0.0,
-                  topic="print", basis="no room is taken twice")]
+                  topic="print", basis="no volume is used twice", advice="Move the parts apart in the drawing.")]
 
 
 def _flaws(prediction: Prediction, job: Job) -> list[Check]:
@@ -236,8 +239,8 @@ def _flaws(prediction: Prediction, job: Job) -> list[Check]:
     found: list[Check] = [_told(finding, job.called) for finding in leading(flaws)]
     if not found:
         why = "no long bridge, no island, no thin wall, nothing lost"
-        found.append(Check(PLAIN_ID, "At risk in the print", 0, 0, "places", why, least=False,
-                           topic="print", basis="none"))
+        found.append(Check(PLAIN_ID, "Places at risk in the print", 0, 0, "places", why, least=False,
+                           topic="print", basis="none", advice="Nothing: print it as it lies."))
     return found
 
 
@@ -247,7 +250,7 @@ def _told(finding: Finding, called: Mapping[str, str]) -> Finding:
         layers = f"layers {finding.first_layer + 1} to {finding.last_layer + 1}"
     more = f"; {finding.others} more" if finding.others else ""
     who = called.get(finding.body, finding.body)
-    return replace(finding, basis=BASES[finding.id], why=f"{who}, {layers}: {finding.why}{more}")
+    return replace(finding, basis=BASES[finding.id], advice=ADVICE[finding.id], why=f"{who}, {layers}: {finding.why}{more}")
 
 
 def poses(job: Job, progress: Progress = unwatched) -> list[Standing]:

@@ -56,7 +56,7 @@ class Possible:
 def _tried(design: Design, solution: Solution, changes: dict[str, Any]) -> Tried:
     figure, verdict = design.kind.trade  # type: ignore[misc]
     check = solution.check(verdict)
-    failing = [c for c in solution.checks if c.verdict != OK and c.id != solution.aim.check and c.off is None]
+    failing = [c for c in solution.checks if c.verdict != OK and c.id != solution.aim.check and c.log_error is None]
     short = min(failing, key=lambda c: c.margin / (abs(c.limit) or 1.0)).label if failing else ""
     return Tried(changes, solution.value(figure), 100 * check.value / check.limit, 100 * solution.aim.chance, not failing,
                  short)
@@ -89,7 +89,7 @@ def possible(design: Design, fixed: frozenset[str] = frozenset(), progress: Prog
             continue
     progress(1.0)
     own = _tried(design, solution, {})
-    off = next((check.off for check in solution.checks if check.off is not None), None)
+    off = next((check.log_error for check in solution.checks if check.log_error is not None), None)
     asked = own.figure * math.exp(-off) if off is not None else None
     figure = next(d for d in solution.derived if d.name == design.kind.trade[0])
     return Possible(figure, solution.check(design.kind.trade[1]).label, tuple(found), own, asked)

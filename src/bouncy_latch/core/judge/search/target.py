@@ -227,7 +227,7 @@ def _search(start: Design, fixed: frozenset[str], tries: int, progress: Progress
 
 def _two_sided(solution: Solution) -> bool:
     """Whether something asked of it may be missed on either side: its chance to work then has a ridge slopes do not show."""
-    return any(check.off is not None for check in solution.checks)
+    return any(check.log_error is not None for check in solution.checks)
 
 
 def _others_fail(solution: Solution) -> bool:
@@ -240,8 +240,8 @@ def _margins(solution: Solution, others: bool) -> Array:
     it works does not count where ``others`` are missing."""
     found = []
     for check in solution.checks:
-        if check.off is not None:
-            found += [_NEARLY - check.off, _NEARLY + check.off]
+        if check.log_error is not None:
+            found += [_NEARLY - check.log_error, _NEARLY + check.log_error]
         elif check.id == solution.aim.check and _two_sided(solution):
             found.append(1.0 if others else _ODDS * (_odds(check.value / 100) - _odds(check.limit / 100)))
         else:

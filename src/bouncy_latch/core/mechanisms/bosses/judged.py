@@ -47,33 +47,38 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     found = [
         Check("goes-in", "Screw " + ("goes through" if plan.through else "holds in its hole"), 100 * plan.chance, 90, "%",
               stop=50, mend=("allowance",), printer=True, topic="fit",
-              why=f"{words}; too tight {never + wrench:.0f} %, snug {snug:.0f} %, free {free:.0f} %, too wide {wobbles:.0f} %",
-              basis="nine of ten prints (common practice, no source)"),
+              why=f"{words}; prints that are too tight {never + wrench:.0f} %, snug {snug:.0f} %, free {free:.0f} %, too wide "
+                  f"{wobbles:.0f} %",
+              basis="90 % of prints (common practice, no source)"),
         Check("pulls", "Holds the pull", pull / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("plate", "boss", "wall"),
-              topic="shape", why=f"{what} at {pull:.0f} N; twofold safety",
+              topic="shape", why=f"{what} at {pull:.0f} N; half of that is allowed",
               basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
         Check("boss-wall", "Wall left", least[1] - least[0] + 2 * process.growth.mean,
               (3 if p.core != FORMING else 4) * process.line_width, "mm", mend=("wall",),
-              topic="print", why="round the hole and round the head, as printed; marked in the section",
+              topic="print", why="thinnest plastic round the hole and the head, as printed; marked in the section",
               place=(0.0, (least[0] + least[1]) / 2, least[2]),
               basis="three lines, four where a thread spreads them"),
     ]
     if p.boss > 0:
         found.append(Check("boss-foot", "Fillet at the foot", p.fillet, 0.15 * 2 * plan.outer, "mm", mend=("fillet",),
-                           topic="shape", why="bosses break off where they stand on the plate",
+                           topic="shape", why="bosses break off at their foot; a fillet spreads the strain",
                            basis="0.15 of the boss (common practice, no source)"))
-        found.append(Check("slender", "Boss stands", p.boss / (2 * plan.outer), SLENDER, "", least=False, mend=("boss", "wall"),
-                           topic="print", why="height over diameter", basis="five times (common practice, no source)"))
+        found.append(Check("slender", "Boss height over diameter", p.boss / (2 * plan.outer), SLENDER, "", least=False,
+                           mend=("boss", "wall"),
+                           topic="print", why="slender bosses wobble while they print", basis="five times (common practice, "
+                                                                                              "no source)"))
     if plan.headed != NONE:
         low = plan.sunk - plan.row.head_height if plan.headed == COUNTERBORE else p.hide
         found.append(Check("head-hidden", "Head lies below", low, 0.0, "mm", mend=("hide",), topic="shape",
-                           why=f"recess {plan.sunk:.1f} deep, head {plan.row.head_height:g} high", basis="flush or below"))
-        found.append(Check("under-head", "Under the head", plan.top - plan.sunk, 3 * process.layer_height, "mm",
-                           mend=("plate", "boss"), topic="shape", why="what carries the head", basis="three layers"))
+                           why=f"a recess {plan.sunk:.1f} mm deep for a head {plan.row.head_height:g} mm high",
+                           basis="flush or below"))
+        found.append(Check("under-head", "Plastic under the head", plan.top - plan.sunk, 3 * process.layer_height, "mm",
+                           mend=("plate", "boss"), topic="shape", why="layers that carry the head", basis="three layers"))
     if plan.bridged:
-        found.append(Check("bridge", "Bridge closes", 2 * plan.head, SPAN, "mm", least=False, topic="print",
-                           why="one layer over the counterbore; push it out, or drill it: wear eye protection",
-                           basis="bridges of twelve millimetres (common practice, no source)"))
+        found.append(Check("bridge", "Bridge over the counterbore", 2 * plan.head, SPAN, "mm", least=False, topic="print",
+                           why="one layer closes the counterbore; push it out or drill it, and wear eye protection",
+                           basis="bridges of 12 mm (common practice, no source)",
+                           advice="Take a screw with a smaller head, or a countersink."))
     return tuple(found)
 
 
@@ -82,5 +87,5 @@ def summary(plan: Plan) -> str:
     pull, what = plan.pull
     kind = {"clearance": "clearance hole", "self-forming": "hole for a thread that the screw forms",
             "heat-insert": "hole for an insert set by heat"}[plan.p.core]
-    return (f"A {kind} of {plan.hole:.2f} drawn for an {plan.p.screw}; {100 * plan.chance:.0f} % of prints come out as asked. "
-            f"At {pull:.0f} N {what}; it strips at {plan.torque:.0f} N·mm.")
+    return (f"A {kind} of {plan.hole:.2f} mm for an {plan.p.screw}; {100 * plan.chance:.0f} % of prints fit as asked. "
+            f"At {pull:.0f} N {what}; the screw strips its hole at {plan.torque:.0f} N·mm.")

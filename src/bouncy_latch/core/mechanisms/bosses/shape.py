@@ -90,4 +90,5 @@ class Drawn:
             return {"S": (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, way * (long - value))}
 
         return Motion("Drive in", "mm", 0.0, long, None, long, pose, MESHES, (("A", "S"),), mend=("allowance",),
+                      freely="Screw goes in freely",
                       slack=50.0)

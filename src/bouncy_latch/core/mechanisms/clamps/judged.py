@@ -58,35 +58,35 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     opening = (p.screw + p.hole) - 2 * (process.growth.mean + process.hole_shrink((p.screw + p.hole) / 2)) - p.screw
     return (
         Check("works", "Holds and lasts", 100 * plan.chance, 90, "%", stop=50, mend=("torque", "ear", "width", "wall"),
-              printer=True, why=f"screws tightened by feel pull ± {100 * HAND:.0f} %, friction {m.friction:.2f} ± "
+              printer=True, why=f"screws tightened by feel vary by ± {100 * HAND:.0f} %, friction by {m.friction:.2f} ± "
                                 f"{m.friction_sd:.2f}",
-              topic="shape", basis="nine of ten clamps (common practice, no source)"),
+              topic="shape", basis="90 % of clamps (common practice, no source)"),
         Check("grip", "Grips", slides, plan.asked, "N", stop=0.5 * plan.asked, mend=("torque", "screws"), printer=True,
-              why=f"slides along at {slides:.0f} N" + (f", turns at {slides * p.diameter / 2:.0f} N·mm" if turn else "") +
-                  f"; {100 * m.creep:.0f} % of the pull is left after a year",
+              why=f"the tube slides at {slides:.0f} N" + (f" and turns at {slides * p.diameter / 2:.0f} N·mm" if turn else "") +
+                  f"; creep leaves {100 * m.creep:.0f} % of the screws' pull after a year",
               topic="shape", basis="what it must stand along and turning, together"),
-        Check("ear-strain", "Ears bend", 100 * plan.strain(p.torque), 100 * plan.permissible, "%", least=False,
+        Check("ear-strain", "Strain of the lugs", 100 * plan.strain(p.torque), 100 * plan.permissible, "%", least=False,
               stop=m.strain_break, mend=("ear", "width", "fillet", "wall", "torque"), printer=True,
-              why=f"where ear and ring meet; {m.name} stands {100 * plan.permissible:.2f} % for good, cracks at "
+              why=f"greatest where lug and ring meet; {m.name} bears {100 * plan.permissible:.2f} % for years and cracks at "
                   f"{m.strain_break:.1f} %",
               topic="shape", basis="the strain the material stands repeatedly, here for good"),
         Check("gap-left", "Gap left when tight", plan.gap_left(p.torque), LEFT, "mm", stop=0.0,
               mend=("gap", "clearance", "ear"), printer=True,
-              why="or the ears meet and the screws press plastic on plastic instead of the tube",
-              topic="fit", basis="0.3 between the ears (common practice, no source)"),
-        Check("goes-on", "Tube goes in", plan.room, 0.0, "mm", stop=-0.1, mend=("clearance",), printer=True,
-              why=f"{p.clearance:.2f} drawn, growth and the round take {plan.shrink:.2f}",
+              why="with none left the lugs meet, and the screws no longer press the tube",
+              topic="fit", basis="0.3 mm between the lugs (common practice, no source)"),
+        Check("goes-on", "Clearance round the tube", plan.room, 0.0, "mm", stop=-0.1, mend=("clearance",), printer=True,
+              why=f"{p.clearance:.2f} mm drawn, of which outline growth and hole shrink take {plan.shrink:.2f} mm",
               topic="fit", basis="the tube as measured"),
         Check("bearing", "Pressure under a washer", plan.pull(p.torque) / p.screws / _washer(plan), BEARS * m.strength, "MPa",
               least=False, stop=m.strength, mend=("screws", "torque"),
-              why=f"washer {2 * plan.head:.1f} wide on {m.name}; without one the head sinks in",
+              why=f"under a washer {2 * plan.head:.1f} mm wide on {m.name}; without a washer the head sinks in",
               topic="shape", basis="0.4 of the strength for years (common practice, no source)"),
         Check("screw-fits", "Screw goes through", opening, ROOMY, "mm", stop=0.0, mend=("hole",), printer=True,
-              why="hole as printed, over the screw",
+              why="the hole as printed, less the screw",
               topic="fit", basis="0.1 wider than the screw (common practice, no source)"),
         Check("screw-wall", "Wall round the screws", (p.width / p.screws - plan.takes) / 2, 2 * process.line_width, "mm",
-              mend=("width", "screws"), why="plastic between a screw's hole, or its nut's pocket, and the ear's side",
-              topic="print", basis="two lines"),
+              mend=("width", "screws"), why="plastic between a screw's hole or nut pocket and the side of the lug",
+              topic="print", basis="two lines of the process"),
         *_nut_checks(plan),
     )
 

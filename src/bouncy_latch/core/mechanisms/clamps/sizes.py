@@ -16,9 +16,9 @@ class TubeClampParams(Params):
                        help="Two halves round a tube that is in place, or one ring pushed over its end.")
     diameter: float = number(20, label="tube diameter", unit="mm", role="given", low=3, high=200, step=0.1,
                              help="Of the tube or pole, measured.", source="you")
-    along: float = number(60, label="stands along", unit="N", role="given", low=1, high=5000, step=1,
+    along: float = number(60, label="must bear along", unit="N", role="given", low=1, high=5000, step=1,
                           help="Force along the tube it must not slide under.", source="you")
-    twist: float = number(0, label="stands turning", unit="N·mm", role="given", low=0, high=100000, step=10,
+    twist: float = number(0, label="must bear turning", unit="N·mm", role="given", low=0, high=100000, step=10,
                           help="Torque about the tube it must not turn under; 0 if nothing turns it.", source="you")
     screw: float = number(4, label="screw", unit="mm", role="given", low=2, high=10, step=0.5,
                           help="Thread diameter: 4 for M4.", source="you")
@@ -28,9 +28,9 @@ class TubeClampParams(Params):
                            help="Torque on each screw: two fingers on a small driver give some 150, a whole hand 500 to 1000.")
     wall: float = number(5.2, label="wall", unit="mm", role="chosen", low=1.2, high=30, step=0.1, help="Thickness of the ring.")
     width: float = number(20, label="width", unit="mm", role="chosen", low=4, high=200, step=0.5, help="Along the tube.")
-    ear: float = number(8, label="ear", unit="mm", role="chosen", low=1.5, high=40, step=0.5,
+    ear: float = number(8, label="lug", unit="mm", role="chosen", low=1.5, high=40, step=0.5,
                         help="Thickness of the ears in the direction they are pulled.")
-    fillet: float = number(2.5, label="ear fillet", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
+    fillet: float = number(2.5, label="lug fillet", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                            help="Radius between ear and ring, where clamps crack.")
     gap: float = number(2, label="gap", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                         help="Between the ears, as drawn; some of it must be left when tight.")
@@ -44,6 +44,7 @@ class TubeClampParams(Params):
                               when={"nuts": (PRESSED,)}, help="Drawn across the pockets' flats over the nut's greatest.")
     foot: float = number(14, label="foot", unit="mm", role="given", low=2, high=200, step=0.5, source="you",
                          help="Width of what the clamp stands on.")
-    backing: float = blocks.backing(14, label="behind", low=1, high=200, part="foot", help="Length of the block it stands on.")
+    backing: float = blocks.backing(14, label="block behind", low=1, high=200, part="foot",
+                                    help="Length of the block it stands on.")
     loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
                                help="Wall lines the slicer lays; as the process has it if left alone.", source="the process")

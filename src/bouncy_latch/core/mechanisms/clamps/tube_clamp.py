@@ -71,8 +71,8 @@ def solve(params: TubeClampParams, process: Process) -> Solution:
         bought=(Bought(f"M{p.screw:g} × {_screw_length(plan):g} screw with nut and washers", screws, f"{p.torque:g} N·mm each"
                        + ("; the nuts are pressed in first" if plan.pocket else "")),
                 Bought(f"tube or pole, {p.diameter:g} mm", 1, "as measured; it is not printed")),
-        summary=f"{what} drawn tight round a tube of {p.diameter:g} by {screws} M{p.screw:g}. It slides at "
-                f"{plan.slides(p.torque):.0f} N after a year; {plan.gap_left(p.torque):.1f} mm are left between the ears.")
+        summary=f"{what} drawn tight round a tube of {p.diameter:g} mm by {screws} M{p.screw:g}. The tube slides at "
+                f"{plan.slides(p.torque):.0f} N after a year; {plan.gap_left(p.torque):.1f} mm are left between the lugs.")
 
 
 def _nut_rulers(plan: Plan) -> tuple[Ruler, ...]:

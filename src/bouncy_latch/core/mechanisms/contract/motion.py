@@ -64,6 +64,7 @@ class Motion:
             alone is tried out of what bends, and of what meshes between the ends of the way. Nothing where bodies carry others.
         show: the value at which it is first shown; None for most of the way.
         mend: parameters that could mend a collision on the way, likeliest first.
+        freely: what its verdict is called where surfaces rub on purpose; empty for "Turn freely" and the like.
         slack: of what meshes, how far apart the rubbing surfaces may come, mm. gives: how far they may reach into each other on
             the way because something gives, mm.
         course: what it costs along its way.
@@ -86,6 +87,7 @@ class Motion:
     alike: Mapping[str, tree.Solid] = field(default_factory=dict)
     show: float | None = None
     mend: tuple[str, ...] = ()
+    freely: str = ""
     slack: float = 0.5
     gives: float = 0.0
     course: Course | None = None

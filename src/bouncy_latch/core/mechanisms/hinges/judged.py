@@ -75,56 +75,62 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     return (
         Check("comes-free", "Comes free", 100 * free.by_hand, 95, "%", stop=50,
               mend=("bed_chamfer", "gap", "fold_gap") if plan.cure else ("gap", "fold_gap"), printer=True,
-              posed=True, why=f"most likely {free.outcome}; at the mean growth {free.breakaway:.0f} N·mm holds it, "
-                  f"a hand gives {plan.strength.hand:.0f}" + (f"; {plan.cure}" if plan.cure else ""),
-              topic="fit", basis="19 of 20: what a first print should reach (common practice, no source)"),
+              posed=True, why=f"most likely {free.outcome}: welds hold {free.breakaway:.0f} N·mm at the mean outline growth, "
+                              f"a hand "
+                  f"gives {plan.strength.hand:.0f} N·mm" + (f"; {plan.cure}" if plan.cure else ""),
+              topic="fit", basis="95 % of first prints (common practice, no source)"),
         Check("printed-clearance", "Gap left after printing", p.gap - 2 * g, 0.1, "mm", stop=0.02, mend=("gap",),
-              printer=True, why=f"each side grows {g:.2f}, so {p.gap:.2f} drawn is {p.gap - 2 * g:.2f} printed",
+              printer=True, why=f"each side prints {g:.2f} mm too wide, so a drawn gap of {p.gap:.2f} mm prints "
+                                f"{p.gap - 2 * g:.2f} mm",
               topic="fit", basis="two beads laid 0.1 apart still part (common practice, no source)"),
         Check("closes-fully", "Closes fully", shut, 0.2, "mm", stop=0.0, mend=("closing_gap",),
-              why="distance of the rims when shut, with heights rounded to layers; the axis sits half of it above",
+              why="gap between the rims when shut, with heights rounded to whole layers; the axis lies half of it higher",
               topic="shape", basis="a layer of room, so that rounding to layers cannot hold the rims apart"),
         Check("travel", "Travel", plan.travel_limit, p.travel, "°", stop=p.travel - 0.5, mend=("travel", "fold_gap"),
-              why="the walls meet behind the fold beyond this" if not hosts.leans
-              else "the faces at the fold lean back far enough",
+              why="beyond this angle the walls meet behind the fold" if not hosts.leans
+              else "the faces at the fold lean back far enough for the whole travel",
               topic="shape", basis="the travel you ask for"),
-        Check("fold-gap", "Fold gap in the first layer", p.fold_gap - 2 * first_growth, 0.2, "mm", stop=0.05,
+        Check("fold-gap", "Fold gap left in the first layer", p.fold_gap - 2 * first_growth, 0.2, "mm", stop=0.05,
               mend=("fold_gap", "bed_chamfer"), printer=True,
-              posed=True, why=f"growth and first-layer squash less the chamfer take {first_growth:+.2f} a side",
+              posed=True, why=f"outline growth and elephant foot, less the bed chamfer, take {first_growth:.2f} mm of the gap "
+                              f"a side",
               topic="fit", basis="0.2 between first layers, which squash most (common practice, no source)"),
         Check("engagement", "Pivot stays in", engaged, 0.3, "mm", stop=0.1,
               mend=("pivot_radius", "gap", "barrel"), printer=True,
-              why=f"stands {pivot.depth:.2f} proud, less the gap and the worst play",
+              why=f"the pivot reaches {pivot.depth:.2f} mm into its hole, less the gap and the greatest play",
               topic="shape", basis="0.3 left when all play lies on one side (common practice, no source)"),
         Check("edge-wobble", "Lid wobbles at its edge" if box else "Free edge wobbles", play.edge, wobbles, "mm",
               least=False, mend=("knuckles", "gap", "knuckle_length"), printer=True,
-              why=f"pivot play ± {play.radial:.2f} mm over {plan.hinge_length:.0f} mm of hinge becomes ± {play.edge:.2f} mm at "
-                  f"the free edge, {hosts.reach:.0f} mm out",
+              why=f"pivot play ± {play.radial:.2f} mm over {plan.hinge_length:.0f} mm of hinge becomes ± {play.edge:.2f} mm "
+                  f"at the "
+                  f"free edge, {hosts.reach:.0f} mm away",
               topic="shape", basis="the wobble you allow" if p.wobble_limit is not None else
               "one forty-fifth of the reach, and 0.6 mm: a good degree (common practice, no source)"),
         Check("axial-play", "Slides along its axis", play.axial, p.play_limit, "mm", least=False, mend=("gap",), printer=True,
-              why=f"± what is left of the gap between the ridges of the knuckle ends; {100 * free.tight:.0f} % stay within it",
+              why=f"± the printed gap at the knuckle ends, less their roughness; {100 * free.tight:.0f} % of prints stay "
+                  f"within the limit",
               topic="shape", basis="the play you allow"),
         Check("radial-play", "Play across the axis", play.radial, 0.6, "mm", least=False,
-              mend=("gap", "pivot_slope"), printer=True, why="± what the cone or ball leaves across the axis",
+              mend=("gap", "pivot_slope"), printer=True, why="± the printed gap across the axis of the cone or ball",
               topic="shape", basis="0.6 is seen as loose (common practice, no source)"),
         Check("pivot-overhang", "Pivot underside", p.pivot_slope, process.overhang_limit, "°", least=False,
               stop=process.overhang_limit + 10, mend=("pivot_slope",), posed=True,
-              why="from vertical; beyond the limit it droops",
+              why="angle from vertical; steeper undersides droop",
               topic="print", basis="the overhang limit of the process"),
         Check("web-overhang", "Web underside", p.web_slope, process.overhang_limit, "°", least=False,
               stop=process.overhang_limit + 10, mend=("web_slope",), posed=True,
-              why="from vertical; beyond the limit it droops",
+              why="angle from vertical; steeper undersides droop",
               topic="print", basis="the overhang limit of the process"),
         Check("thinnest-wall", "Thinnest wall", wall_parts[thinnest], 2 * line, "mm", stop=line,
               mend=("pivot_radius", "wall", "knuckle_length", "rim_clearance") if box
               else ("pivot_radius", "barrel", "knuckle_length"),
-              why=f"the {thinnest}; a sound wall is two lines of {line:.2f}",
+              why=f"the {thinnest}; a sound wall is two lines of {line:.2f} mm",
               topic="print", basis="two lines of the process"),
-        Check("chamfer-layers", "Chamfer in whole layers", abs(remainder), 0.01, "mm", least=False,
+        Check("chamfer-layers", "Bed chamfer ends between layers", abs(remainder), 0.01, "mm", least=False,
               mend=("bed_chamfer",), posed=True,
-              why=f"{p.bed_chamfer:g} is {p.bed_chamfer / h:.2f} layers; a part layer is cut",
-              topic="print", basis="whole layers; a part layer is cut as one or none"),
+              why=f"a bed chamfer of {p.bed_chamfer:g} mm is {p.bed_chamfer / h:.2f} layers; make it a whole number of layers "
+                  f"of {h:g} mm",
+              topic="print", basis="a slicer cuts whole layers only"),
     )
 
 

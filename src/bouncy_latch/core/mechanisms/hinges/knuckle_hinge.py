@@ -54,11 +54,12 @@ def _motion(plan: Plan) -> Motion:
 
 
 def _summary(plan: Plan) -> str:
-    return (f"The axis lies {plan.axis_height:.2f} mm above the bed, {plan.p.closing_gap / 2:.2f} above the rims; the barrel "
-            f"is {2 * plan.radius:.2f} thick. {plan.p.knuckles} knuckles of {plan.knuckle_length:.1f} take "
-            f"{plan.hinge_length:.1f} of the {2 * plan.hosts.half:.1f} mm edge. With a gap of {plan.p.gap:.2f} it comes free "
-            f"by hand with {100 * plan.freeing.by_hand:.0f} % chance, and the free edge may wander ± "
-            f"{plan.play.edge:.2f} mm.")
+    return (f"The axis lies {plan.axis_height:.2f} mm above the bed, {plan.p.closing_gap / 2:.2f} mm above the rims; the "
+            f"barrel "
+            f"is {2 * plan.radius:.2f} mm thick. {plan.p.knuckles} knuckles of {plan.knuckle_length:.1f} mm take "
+            f"{plan.hinge_length:.1f} of the {2 * plan.hosts.half:.1f} mm edge. With a gap of {plan.p.gap:.2f} mm the "
+            f"hinge comes free by hand in {100 * plan.freeing.by_hand:.0f} % of prints; its free edge has ± "
+            f"{plan.play.edge:.2f} mm of play.")
 
 
 def solve(params: KnuckleHingeParams, process: Process) -> Solution:

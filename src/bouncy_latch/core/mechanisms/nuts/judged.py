@@ -64,44 +64,51 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     found = [
         Check("nut-fits", "Nut " + ("pressed in" if plan.wanted == 2 else "drops in"), 100 * plan.chance, 85, "%", stop=50,
               mend=("allowance",), printer=True, topic="fit",
-              why=f"{asked}; pressed {pressed:.0f} %, drops in {drops:.0f} %, wants a mallet {mallet + wide:.0f} %, spins "
-                  f"{spins:.0f} %", basis="17 of 20 pockets (common practice, no source)"),
-        Check("no-spin", "Flats hold the nut", float(slack), 0.15, "mm", stop=0.0, mend=("allowance",), printer=True,
-              topic="fit", why=f"corners of the smallest nut, {nut.corners_min:g}, over the flats of a lean print; free turn "
-                               f"{plan.play:.0f}° each way", basis="0.15 of hold at the corners (common practice, no source)"),
-        Check("nut-torque", "Walls stand the nut's torque", plan.torque / SAFETY, DRY * p.hold * nut.diameter, "N·mm",
-              mend=("hold",), topic="shape", why=f"crushed at {plan.torque:.0f} N·mm; twofold safety",
+              why=f"asked: the nut {asked}; prints that hold it pressed {pressed:.0f} %, let it drop in {drops:.0f} %, need a "
+                  f"mallet {mallet + wide:.0f} %, let it spin {spins:.0f} %", basis="85 % of pockets (common practice, no "
+                                                                                    "source)"),
+        Check("no-spin", "Nut cannot spin", float(slack), 0.15, "mm", stop=0.0, mend=("allowance",), printer=True,
+              topic="fit", why=f"corners of the smallest nut, {nut.corners_min:g} mm, less the widest pocket across flats; "
+                               f"the nut turns "
+                               f"{plan.play:.0f}° either way", basis="0.15 mm of hold at the corners (common practice, no "
+                                                                     "source)"),
+        Check("nut-torque", "Walls bear the nut's torque", plan.torque / SAFETY, DRY * p.hold * nut.diameter, "N·mm",
+              mend=("hold",), topic="shape", why=f"the walls are crushed at {plan.torque:.0f} N·mm; half of that is allowed",
               basis="the torque that gives the pull it must hold: 0.2·F·d"),
         Check("pull-through", "Holds the pull", plan.pull / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("floor",),
-              topic="shape", why=f"what is under the nut shears at {plan.pull:.0f} N; twofold safety",
+              topic="shape", why=f"the floor under the nut shears at {plan.pull:.0f} N; half of that is allowed",
               basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
         Check("pocket-wall", "Wall round the pocket", p.wall + process.growth.mean, 3 * process.line_width, "mm",
-              mend=("wall",), topic="print", why="at its corners, as printed", basis="three lines of the process"),
-        Check("under-nut", "Solid under the nut", p.floor, 3 * process.layer_height, "mm", mend=("floor",), topic="print",
-              why="three solid layers carry it, never infill", basis="three layers of the process"),
+              mend=("wall",), topic="print", why="plastic at the nut's corners, as printed",
+              basis="three lines of the process"),
+        Check("under-nut", "Floor under the nut", p.floor, 3 * process.layer_height, "mm", mend=("floor",), topic="print",
+              why="three solid layers carry the nut, never infill", basis="three layers of the process"),
         Check("screw-through", "Screw goes through", opening, 0.1, "mm", stop=0.0, printer=True,
-              topic="fit", why=f"hole {plan.wanted_hole:g} as printed over a screw of {nut.diameter:g}",
-              basis="0.1 wider than the screw (common practice, no source)"),
+              topic="fit", why=f"a hole of {plan.wanted_hole:g} mm as printed, less a screw of {nut.diameter:g} mm",
+              basis="0.1 mm wider than the screw (common practice, no source)",
+              advice="Choose a coarser fit of the screw hole."),
     ]
     if plan.sealed:
         top = plan.axis + nut.flats_max / 2 if plan.lies else p.floor + nut.height_max
         found.append(Check("flush", "Nut below the nozzle", plan.paused - top, 0.0, "mm", stop=0.0, topic="print",
-                           why=f"its greatest height against the layer's top at {plan.paused:.2f}",
+                           why=f"the tallest nut, against the top of the layer at {plan.paused:.2f} mm",
                            basis="the nozzle passes at the layer's top"))
     if plan.roofed and plan.peak:
-        found.append(Check("roof", "Roof closes", 45.0, process.overhang_limit + SLACK, "°", least=False, stop=60,
-                           instead=(("closed", BRIDGE),), topic="print", why="two slopes over the nut, with room under them",
+        found.append(Check("roof", "Roof over the nut", 45.0, process.overhang_limit + SLACK, "°", least=False, stop=60,
+                           instead=(("closed", BRIDGE),), topic="print", why="two slopes close over the nut",
                            basis="the overhang limit of the process"))
     elif plan.roofed or plan.span:
-        found.append(Check("roof", "Roof closes", plan.span, SPANS, "mm", least=False, instead=(("closed", GABLE),),
-                           topic="print", why="bridged" if plan.span else "its first layer lies on the nut",
+        found.append(Check("roof", "Roof over the nut", plan.span, SPANS, "mm", least=False, instead=(("closed", GABLE),),
+                           topic="print", why="the roof bridges the pocket" if plan.span else "the first layer of the roof "
+                                                                                              "lies on the nut",
                            basis="bridges of ten millimetres (common practice, no source)"))
     if p.style == SLID:
         over = p.bump - (plan.room - nut.height_max)
-        found.append(Check("bump", "Bump keeps it", over, KEEPS, "mm", mend=("bump",), topic="shape",
-                           why="beyond the play along the axis", basis="0.1 (common practice, no source)"))
+        found.append(Check("bump", "Bump keeps the nut", over, KEEPS, "mm", mend=("bump",), topic="shape",
+                           why="height of the bump, less the play along the screw", basis="0.1 (common practice, no source)"))
         found.append(Check("bump-passes", "Nut slides over the bump", over, HIGHEST, "mm", least=False, mend=("bump",),
-                           topic="shape", why="what must give as it passes", basis="half a millimetre (common practice)"))
+                           topic="shape", why="how far the plastic must give while the nut passes",
+                           basis="half a millimetre (common practice)"))
     return tuple(found)
 
 
@@ -111,6 +118,7 @@ def summary(plan: Plan) -> str:
     name = "your nut" if nut.size == "own" else f"{nut.size} nut"
     how = f"{plan.p.style} in" + (f" with {plan.push:.0f} N" if plan.wanted == 2 else "")
     stop = f" The print stops at {plan.paused:.2f} mm." if plan.sealed else ""
-    return (f"The {name} is {how}; in {100 * plan.chance:.0f} % of prints as wanted. It stands {plan.pull / SAFETY:.0f} N and "
-            f"{plan.torque / SAFETY:.0f} N·mm, turns {min(plan.play, 180):.0f}° freely, and takes a screw {screw(plan)} long"
-            f"{' (bore lies)' if plan.lies else ''}.{stop}")
+    return (f"The {name} is {how}; in {100 * plan.chance:.0f} % of prints as wanted. The pocket bears "
+            f"{plan.pull / SAFETY:.0f} N and {plan.torque / SAFETY:.0f} N·mm; the nut turns {min(plan.play, 180):.0f}° in it; "
+            f"use a "
+            f"screw {screw(plan)} mm long{' (the bore lies along the bed)' if plan.lies else ''}.{stop}")

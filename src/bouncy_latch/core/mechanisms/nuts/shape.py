@@ -237,5 +237,5 @@ class Drawn:
             course = Course("push along the way", "N", (0.0, long), {"push": (0.0, plan.push)}, f"{plan.push:.0f} N at the end",
                             asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
         return Motion("Rattle" if plan.sealed else "Put in", "mm", 0.0, long, None, long, pose, MESHES,
-                      (("A", "N"),), mend=("allowance",), slack=2.0,
+                      (("A", "N"),), mend=("allowance",), slack=2.0, freely="Nut goes in freely",
                       gives=max(p.bump - SLOT, 0.0) + GIVES if slid else 0.0, show=0.45 * long, course=course)

@@ -22,7 +22,8 @@ class NutPocketParams(Params):
                       help="Of the tables (ISO 4032; -thin ISO 4035, -lock ISO 7040, -square DIN 562; inch), or your own.")
     style: str = choice(PRESSED, STYLES, label="how it goes in", role="chosen",
                         help="Pressed by hand, dropped, slid in from the side, sealed in at a pause, or pulled in by a screw.")
-    lying: str = choice(NO, (NO, YES), label="bore lies", role="chosen", help="Whether the screw's axis lies along the bed.")
+    lying: str = choice(NO, (NO, YES), label="bore along the bed", role="chosen", help="Whether the screw's axis lies along "
+                                                                                       "the bed.")
     diameter: float = number(5, label="screw", unit="mm", role="given", low=1.5, high=24, step=0.1, source="you",
                              when={"nut": (OWN,)}, help="Thread diameter of your own nut: 5 for M5.")
     flats: float = number(8, label="across flats", unit="mm", role="given", low=2.5, high=50, step=0.01, source="you",
@@ -31,19 +32,19 @@ class NutPocketParams(Params):
                               when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
     shape: str = choice(HEXAGON, (HEXAGON, SQUARE), label="nut's shape", role="given", when={"nut": (OWN,)}, source="you",
                         help="Of your own nut: six sides or four.")
-    differs: float = number(0.05, label="nuts differ by", unit="mm", role="given", low=0, high=0.5, step=0.01,
+    differs: float = number(0.05, label="nut size varies by", unit="mm", role="given", low=0, high=0.5, step=0.01,
                             when={"nut": (OWN,)}, help="How far the nuts of your box differ across flats.")
     allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
                               help="Drawn across the pocket's flats over the nut's greatest, both sides together.")
     wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
                          help="Left round the pocket at its corners.")
-    floor: float = number(3, label="under the nut", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
+    floor: float = number(3, label="floor under the nut", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
                           help="What the screw pulls the nut against.")
     roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
                          help="Over the nut.")
     closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="closed by", role="chosen", when={"style": (SEALED, SLID)},
                          help="A flat bridge over the nut, or two slopes of 45° with room under them that need none.")
-    bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="lying bore", role="chosen", when={"lying": (YES,)},
+    bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="shape of that bore", role="chosen", when={"lying": (YES,)},
                        help="What lets the screw's hole print lying: an octagon, or a circle with a peak.")
     fit: str = choice(MEDIUM, (FINE, MEDIUM, COARSE), label="screw hole", role="chosen", source="ISO 273, from memory",
                       help="Clearance hole for the screw, as printed.")

@@ -64,11 +64,12 @@ def solve(params: BallPegParams, process: Process) -> Solution:
             lambda points: (points[:, 0] > 1e-6) | ((points[:, 0] > -p.into) & (np.abs(points[:, 1]) < beside)), plan.laid)}
 
     own_checks = [
-        Check("turns", "Turns freely", plan.turning, 0.05, "mm", stop=0.0, mend=("clearance",), printer=True,
-              why=f"{p.clearance:.2f} drawn, less both growths and {process.hole_shrink(plan.bore):.2f} of hole shrink",
-              topic="fit", basis="0.05 a side left to turn in (common practice, no source)"),
+        Check("turns", "Clearance left to turn in", plan.turning, 0.05, "mm", stop=0.0, mend=("clearance",), printer=True,
+              why=f"{p.clearance:.2f} mm drawn, less the outline growth of both parts and "
+                  f"{process.hole_shrink(plan.bore):.2f} mm of hole shrink",
+              topic="fit", basis="0.05 mm a side (common practice, no source)"),
         Check("mouth", "Countersunk mouth", p.mouth, 0.5, "mm", mend=("mouth",),
-              why="without it the ball meets a square edge",
+              why="without a countersink the ball meets a square edge",
               topic="shape", basis="a countersink of half a millimetre leads in (common practice, no source)"),
     ]
     own = (
@@ -85,7 +86,7 @@ def solve(params: BallPegParams, process: Process) -> Solution:
                   roots=(pressing.root(max(p.slot / 2 - p.into, 0.05 - p.into), -p.peg / 2 - HAIR, p.peg / 2 + HAIR, plan.flat,
                                        3, plan.laid),))
     mends = Mends(("slot", "into", "ball"), ("ball", "slot", "into"), ("into", "slot", "mouth"))
-    what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} thick; in its recess the limb turns for ever."
+    what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} mm thick; the limb turns freely on it."
     return solution(KIND.id, snap, look, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))
 
 

@@ -100,8 +100,8 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
 
     checks = []
     if p.form == CAP and not p.slots:
-        checks.append(Check("vent", "Air gets out", p.vent, VENT, "mm", mend=("vent",),
-                            why="a tight cap springs back on the air it shuts in; a small vent lets it seat",
+        checks.append(Check("vent", "Vent", p.vent, VENT, "mm", mend=("vent",),
+                            why="a tight cap springs back on the air below it; a small vent lets it seat",
                             topic="shape", basis="0.8: smaller holes close as they print (common practice, no source)"))
     remote = rings.remote_from(2 * plan.bore, p.wall)
     own = [
@@ -122,7 +122,7 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"
-    what = f"{kind} {p.wall:g} thick {'spring' if p.slots else 'stretches'} over a lip of {p.diameter:g}."
+    what = f"{kind} {p.wall:g} mm thick {'spring' if p.slots else 'stretches'} over a neck of {p.diameter:g} mm."
     return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="wall", derived=tuple(own),
                     checks=tuple(checks))
 

@@ -70,19 +70,20 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
 
     room = p.length - plan.sweep
     own_checks = [
-        Check("turns-clear", "Turns clear of the fork", room, 0.3, "mm", stop=0.0, mend=("corner", "length", "end"),
-              why=f"the tongue's end sweeps {plan.sweep:.2f} mm behind the axis, chamfer {p.corner:g}",
+        Check("turns-clear", "Tongue turns clear of the fork", room, 0.3, "mm", stop=0.0, mend=("corner", "length", "end"),
+              why=f"the tongue's end sweeps {plan.sweep:.2f} mm behind the axis, with a corner chamfer of {p.corner:g} mm",
               topic="shape", basis="0.3 round the turning corner (common practice, no source)"),
         Check("hole-floor", "Nub clears the hole's floor",
               p.hole_depth - (p.nub_height - p.clearance) - 2 * process.growth.mean,
               0.05, "mm", mend=("hole_depth", "nub_height"), printer=True,
-              why="or the nubs bottom out and hold the arms apart",
+              why="with less, the nubs touch the floor of their holes and hold the arms apart",
               topic="fit", basis="0.05 left below the nub as printed (common practice, no source)"),
     ]
     if p.stay > 0:
-        own_checks.append(Check("stays-put", "Stays where put", plan.torque, p.stay, "N·mm", mend=("hole_fit", "nub"),
+        own_checks.append(Check("stays-put", "Holds its angle", plan.torque, p.stay, "N·mm", mend=("hole_fit", "nub"),
                                 printer=True,
-                                why=f"friction of nubs printed {plan.squeeze:+.2f} mm over their holes, crept for a year",
+                                why=f"friction of nubs that print {plan.squeeze:+.2f} mm wider than their holes, less a "
+                                    f"year's creep",
                                 topic="shape", basis="the torque you ask it to hold"))
     own = (
         Derived("reach", "nub reaches in", plan.undercut, "mm", "nub height − side gap", "you"),
@@ -102,7 +103,7 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
                                        3, plan.laid),))
     mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"),
                   ("hole_fit",))
-    what = f"Two arms {p.length:g} long and {p.arm:g} thick let the tongue in between their nubs."
+    what = f"Two arms {p.length:g} mm long and {p.arm:g} mm thick let the tongue in between their nubs."
     return solution(KIND.id, snap, look, mends, what=what, bend="nub_height", force="arm", derived=own,
                     checks=tuple(own_checks))
 

@@ -75,7 +75,7 @@ def solve(params: HookParams, process: Process) -> Solution:
                   section=middle_of(p.layers, p.width), roots=(plan.root,))
     mends = Mends(("thickness", "length", "undercut", "fillet"), ("return_angle", "undercut", "thickness"),
                   ("lead_angle", "thickness", "length"))
-    what = f"The arm is {p.length:g} long, {p.thickness:g} thick and {p.width:g} wide."
+    what = f"The arm is {p.length:g} mm long, {p.thickness:g} mm thick and {p.width:g} mm wide."
     return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="thickness", derived=_own(plan))
 
 

@@ -55,44 +55,47 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
     found = []
     if snap.across and not snap.upright:
         found.append(Check("layer-direction", "Bends along its layers", 100 * snap.layer_share, 100, "%", leads=True,
-                           why=f"it bends across them: layers part at {m.across:.0f} of {m.strength:.0f} MPa; lay it down",
+                           why=f"printed upright, bending splits the layers: they hold {m.across:.0f} MPa, along them the "
+                               f"plastic holds "
+                               f"{m.strength:.0f} MPa; lay it down",
                            topic="print", basis="the strength along the layers, of the material"))
     found += [
         Check(AIM_ID, "Goes in, holds and lasts", 100 * odds.works, AIM, "%", stop=50,
               mend=_mends(snap, bends, holds, pushes, seats),
               printer=True,
-              why=f"in by hand {100 * odds.goes_in:.0f} %, holds {100 * odds.holds:.0f} %, bears the bending "
+              why=f"goes in by hand {100 * odds.goes_in:.0f} %, holds {100 * odds.holds:.0f} %, survives the bending "
                   f"{100 * odds.survives:.0f} %; stiffness ± {100 * snap.spread.stiffness:.0f} %, friction {m.friction:.2f} ± "
                   f"{m.friction_sd:.2f}",
-              topic="shape", basis="nine of ten prints (common practice, no source)"),
+              topic="shape", basis="90 % of prints (common practice, no source)"),
         Check("strain", "Bending strain", 100 * snap.peak_strain, 100 * snap.permissible, "%", least=False,
               stop=100 * snap.breaking, mend=bends, printer=True,
-              why=f"lowered {way.most:.2f} mm; {m.name} bears {100 * snap.permissible:.2f} % {_life(snap)}, tears at "
+              why=f"the part bends {way.most:.2f} mm; {m.name} survives {100 * snap.permissible:.2f} % {_life(snap)} and "
+                  f"breaks at "
                   f"{100 * snap.breaking:.1f} %",
               topic="shape", basis="the permissible strain of the material for its life"),
         Check("insertion", "Push to close", snap.insertion, p.push, "N", least=False, stop=2 * p.push, mend=pushes,
               printer=True, why=_goes_in_by(snap),
               topic="shape", basis="the push you allow"),
-        Check("retention", "Holds", snap.retention, p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
+        Check("retention", "Holds against a pull", snap.retention, p.hold, "N", stop=0.5 * p.hold, mend=holds, printer=True,
               why=_holds_by(snap),
               topic="shape", basis="the hold you ask for"),
         *([] if snap.grips else [_clearance(snap)]),
         Check("rattle", "Play when shut", way.rattle, LOOSE, "mm", least=False, mend=seats, printer=True,
-              why="how far it moves back before the return face catches" if way.rattle > 0 else
-                  f"none: it seats with {way.preload:.1f} N of preload",
-              topic="fit", basis="0.15 along the way is heard (common practice, no source)"),
+              why="the part moves back so far before its back face catches" if way.rattle > 0 else
+                  f"no play: seated, the part presses with {way.preload:.1f} N",
+              topic="fit", basis="0.15 mm of play rattles (common practice, no source)"),
         Check("lead-in", "Lead-in", math.degrees(snap.lead),
               math.degrees(min(STEEPEST_LEAD, beams.locking_angle(m.friction) - SHORT)), "°", least=False, stop=80,
               mend=_there(snap, "lead_angle", "lead_in", "mouth"),
-              why="steepness of the face that meets the mate first, from the way in",
-              topic="shape", basis="60° from the way in, and 15° short of where the faces lock: beyond it a push turns into "
-                                   "pressure (common practice, no source)"),
+              why="angle of the entry ramp from the push direction; steep ramps jam",
+              topic="shape", basis="60°, and 15° less than the angle at which friction locks the faces (common practice, no "
+                                   "source)"),
         Check("undercut-prints", "Undercut prints", snap.engagement, snap.process.line_width / 2, "mm",
               mend=_there(snap, "undercut", "ball", "nub_height"), printer=True,
-              why="the overlap as printed; a step of less than half a line is smoothed away",
-              topic="fit", basis="half a line of the process; smaller steps are smoothed away"),
+              why="the overlap of catch and edge as printed; the nozzle smooths away less than half a line",
+              topic="fit", basis="half a line of the process", advice="Reach further behind the edge: more undercut."),
         Check("edge-radius", "Rubbing edges", p.edge, GENTLE_EDGE, "mm", mend=("edge",),
-              why="sharp printed edges shave each other and catch",
+              why="rounding of the edges that rub; sharper ones shave each other",
               topic="shape", basis="0.2, about what a 0.4 nozzle rounds by itself (common practice, no source)"),
     ]
     found += _release(snap)
@@ -100,28 +103,31 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
         found += [
             Check("arm-gap", "Room beside the arm", snap.slot_left, snap.needs, "mm", stop=0.5 * snap.needs,
                   mend=_there(snap, "slot", "gap", "fold", "undercut"), printer=True,
-                  why=f"{snap.slot[0]:.2f} drawn, growth takes {2 * snap.process.growth.mean:.2f}; it moves {way.most:.2f}",
+                  why=f"{snap.slot[0]:.2f} mm drawn, of which outline growth takes {2 * snap.process.growth.mean:.2f} mm; the "
+                      f"arm moves "
+                      f"{way.most:.2f} mm",
                   topic="fit", basis="what the arm moves, and a tenth"),
             Check("arm-weld", "Arm stays free of its neighbour", snap.slot_weld, 0.5, "mm²", least=False, stop=5.0,
                   mend=_there(snap, "slot", "gap", "fold"), printer=True,
-                  why="weld to be expected across the gap beside the arm",
+                  why="expected weld across the gap beside the arm",
                   topic="fit", basis="half a square millimetre of weld, which a finger tears (common practice, no source)"),
         ]
     if snap.overhang > 0:
         limit = snap.process.overhang_limit
         found.append(Check("overhang", "Unsupported face", snap.overhang, limit, "°", least=False, stop=limit + 20, posed=True,
                            mend=_there(snap, "return_angle", "overhang"),
-                           why="from vertical, as printed; beyond the limit it droops and the catch is ragged",
+                           why="angle from vertical as printed; a steeper catch face droops and prints ragged",
                            topic="print", basis="the overhang limit of the process"))
     if snap.wall is not None:
         found.append(Check("wall", "Wall it catches on", *snap.wall, "mm", stop=2 * snap.process.line_width,
                            mend=_there(snap, "boss", "wall"),
-                           why="what stands behind the edge; thinner walls need a boss",
-                           topic="print", basis="half of what goes through it, or four lines (common practice, no source)"))
-    found.append(Check("creep", "Stays bent", 100 * way.strain_seated, HELD * m.strain_repeated * snap.layer_share, "%",
+                           why="thickness of the wall behind the edge; a boss thickens a thin wall",
+                           topic="print", basis="half of what goes through it, or four lines (common practice, no source)",
+                           advice="Thicken the wall behind the edge."))
+    found.append(Check("creep", "Strain while shut", 100 * way.strain_seated, HELD * m.strain_repeated * snap.layer_share, "%",
                        least=False, mend=seats,
-                       why=f"held bent, it keeps {100 * m.creep:.0f} % of its {way.preload:.1f} N in a year"
-                       if way.strain_seated > 0 else "shut, it is at rest and does not creep",
+                       why=f"strain while shut: after a year {100 * m.creep:.0f} % of its {way.preload:.1f} N are left"
+                       if way.strain_seated > 0 else "shut, the part is not bent, so it does not creep",
                        topic="shape", basis="half of the permissible repeated strain (common practice, no source)"))
     return tuple(found)
 
@@ -136,34 +142,36 @@ def _mends(snap: Snap, bends: tuple[str, ...], holds: tuple[str, ...], pushes: t
 def _clearance(snap: Snap) -> Check:
     growth, drawn = snap.process.growth.mean, snap.params.clearance
     return Check("clearance", "Clearance left after printing", drawn - 2 * growth, LEAST_CLEARANCE, "mm", stop=-0.1,
-                 mend=("clearance",), printer=True, why=f"each side grows {growth:.2f}; {drawn:.2f} was drawn",
-                 topic="fit", basis="0.03 a side: below it parts rub all the way (common practice, no source)")
+                 mend=("clearance",), printer=True, why=f"{drawn:.2f} mm drawn, of which outline growth takes {growth:.2f} mm "
+                                                        f"from either side",
+                 topic="fit", basis="0.03 mm a side: with less the parts rub (common practice, no source)")
 
 
 def _holds_by(snap: Snap) -> str:
     """How it holds: by sliding out at a force, by locking until something gives, or as the print's friction will have it."""
     (weakest, tears), locks, peaks = snap.weakest, 100 * snap.odds.locks, snap.way.others_out.peaks
     if locks > 99:
-        return f"the faces lock: the {weakest} breaks at {tears:.0f} N before it slides out"
+        return f"friction locks the back face: the {weakest} breaks at {tears:.0f} N before the part slides out"
     slides = float(np.minimum(peaks[np.isfinite(peaks)], tears).mean())
-    slide = f"slides out at {slides:.1f} N; the {weakest} would break at {tears:.0f} N"
-    lock = f"{locks:.0f} % of prints lock, by their friction, and hold {tears:.0f} N"
-    return slide if locks < 1 else f"{lock}; of the others one {slide}"
+    slide = f"the part slides out at {slides:.1f} N; the {weakest} would break at {tears:.0f} N"
+    lock = f"{locks:.0f} % of prints lock by friction and hold {tears:.0f} N"
+    return slide if locks < 1 else f"{lock}; of the others, {slide}"
 
 
 def _goes_in_by(snap: Snap) -> str:
     """What the push meets on the way in, or why it cannot be pushed in."""
     way, jams = snap.way, 100 * snap.jams
     if not snap.goes_in:
-        return (f"cannot be pushed in: in {jams:.0f} % of prints the faces that meet are too steep for their friction, and the "
+        return (f"cannot be pushed in: in {jams:.0f} % of prints the entry is too steep for its friction, and the "
                 f"{snap.weakest[0]} breaks first; give the entry a flatter ramp")
-    some = f"; {jams:.0f} % of prints jam, by their friction" if jams >= 1 else ""
-    return f"greatest force on the way in, {snap.work:.0f} N·mm of work, click {way.click:.1f} N·mm{some}"
+    some = f"; {jams:.0f} % of prints jam by friction" if jams >= 1 else ""
+    return (f"greatest force while pushing in; the push does {snap.work:.0f} N·mm of work, the click frees {way.click:.1f} "
+            f"N·mm{some}")
 
 
 def _life(snap: Snap) -> str:
     cycles = snap.params.cycles
-    return "once" if cycles == 1 else f"{cycles} times"
+    return "once" if cycles == 1 else f"for {cycles} uses"
 
 
 def _release(snap: Snap) -> list[Check]:
@@ -174,15 +182,17 @@ def _release(snap: Snap) -> list[Check]:
     steepest, locks = math.degrees(snap.way.steepest_return), snap.odds.locks
     mend, friction = _there(snap, "return_angle", "seat_gap"), f"{snap.material.friction:.2f} ± {snap.material.friction_sd:.2f}"
     if snap.params.release == PERMANENT:
-        return [Check("release", "Stays for ever", steepest, lock + MARGIN, "°", stop=lock, mend=mend,
-                      why=f"return face as it stands when bent; it locks from {lock:.0f}° on, in {100 * locks:.0f} % of prints "
-                          f"at friction {friction}",
+        return [Check("release", "Back face locks", steepest, lock + MARGIN, "°", stop=lock, mend=mend,
+                      why=f"angle of the back face while bent; faces of {lock:.0f}° and more lock, at a friction of "
+                          f"{friction} in "
+                          f"{100 * locks:.0f} % of prints",
                       topic="shape", basis="90° − atan µ, where the faces lock, and 6° for prints with less friction (common "
                                            "practice: 5 to 8, no source)")]
     return [Check("release", "Comes out again", 100 * (1 - locks), AIM, "%", stop=50, mend=mend,
-                  why=f"return face {steepest:.0f}° as it stands when bent; the faces lock from {lock:.0f}° on, at friction "
+                  why=f"the back face stands at {steepest:.0f}° while bent; faces of {lock:.0f}° and more lock, at a friction "
+                      f"of "
                       f"{friction}",
-                  topic="shape", basis="nine of ten prints (common practice, no source)")]
+                  topic="shape", basis="90 % of prints (common practice, no source)")]
 
 
 def derived(snap: Snap) -> tuple[Derived, ...]:
@@ -224,7 +234,7 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
 def course(snap: Snap) -> Course:
     """Return the force along the way, from the first touch at 0 mm, both ways, with the spread of nine prints of ten."""
     way, p = snap.way, snap.params
-    out = "pulling never opens it" if snap.odds.locks > 0.99 else f"holds {snap.retention:.1f} N"
+    out = "a pull does not open the snap" if snap.odds.locks > 0.99 else f"holds {snap.retention:.1f} N"
     goes = f"in {snap.insertion:.1f} N, click {way.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
     curves = {"in": tuple(snap.into.tolist()), "out": tuple(snap.out.tolist())}
     bands = {name: _band(snap, force, others) for name, force, others in
@@ -276,12 +286,14 @@ def summary(snap: Snap, what: str) -> str:
     """Return what follows, in words."""
     way = snap.way
     locks = snap.odds.locks
-    out = (f"Pulling never opens it: the {snap.weakest[0]} breaks first, at {snap.weakest[1]:.0f} N." if locks > 0.99 else
-           f"It holds {snap.retention:.0f} N on average: {100 * locks:.0f} % of prints lock." if locks >= 0.01 else
-           f"It comes out at {snap.retention:.0f} N." if way.peak_out < snap.weakest[1] else
-           f"It holds {snap.retention:.0f} N; then the {snap.weakest[0]} gives.")
-    seat = (f"It seats with {way.preload:.1f} N of preload." if way.preload > 0 else
-            f"Shut, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else "Shut, it neither rattles nor presses.")
-    lazy = " It hardly bends: it could be smaller or thicker." if snap.peak_strain < LAZY * snap.permissible else ""
-    goes = f"It goes in with {snap.insertion:.0f} N" if snap.goes_in else "It jams and does not go in"
+    out = (f"A pull does not open the snap: the {snap.weakest[0]} breaks first, at {snap.weakest[1]:.0f} N."
+           if locks > 0.99 else
+           f"The snap holds {snap.retention:.0f} N on average; {100 * locks:.0f} % of prints lock." if locks >= 0.01 else
+           f"The snap comes out at {snap.retention:.0f} N." if way.peak_out < snap.weakest[1] else
+           f"The snap holds {snap.retention:.0f} N; then the {snap.weakest[0]} breaks.")
+    seat = (f"Seated, it presses with {way.preload:.1f} N." if way.preload > 0 else
+            f"Seated, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else
+            "Seated, it neither rattles nor presses.")
+    lazy = " The strain is low: the part could be shorter or thicker." if snap.peak_strain < LAZY * snap.permissible else ""
+    goes = f"The snap goes in with {snap.insertion:.0f} N" if snap.goes_in else "The snap cannot be pushed in"
     return f"{what} {goes}, bending {way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain. {out} {seat}{lazy}"

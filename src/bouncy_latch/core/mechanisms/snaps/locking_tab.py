@@ -58,12 +58,12 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
 
     pulls = snap.way.preload > 0
     own_checks = (
-        Check("seam", "Seam stays shut", snap.way.rattle, OPEN, "mm", least=False, mend=("seat_gap",),
-              why=f"the bumps' backs press the plates together with {snap.way.preload:.1f} N" if pulls
-              else "no pull; a smaller seat gap gives one",
+        Check("seam", "Seam opens by", snap.way.rattle, OPEN, "mm", least=False, mend=("seat_gap",),
+              why=f"the backs of the bumps press the plates together with {snap.way.preload:.1f} N" if pulls
+              else "nothing presses the plates together; a smaller seat gap does",
               topic="fit", basis="0.05: a seam that opens further is seen (common practice, no source)"),
         Check("between-bumps", "Flank in front of the recess", plan.wall, 2 * p.undercut, "mm", mend=("length",),
-              why="what holds the bumps must not shear off",
+              why="plastic in front of the recess, which the bumps pull on",
               topic="shape", basis="twice the undercut stands in shear before the bump (common practice, no source)"),
     )
     own = (
@@ -80,7 +80,7 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
                   roots=(pressing.root(0.1 - p.into, -plan.half - 0.05, plan.half + 0.05, p.thickness, 3, plan.laid),))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
-    what = f"Two tongues {p.length + p.into:g} long and {p.tongue:g} thick."
+    what = f"Two tongues {p.length + p.into:g} mm long and {p.tongue:g} mm thick."
     return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
 
 

@@ -54,7 +54,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
                   still={"C": seats[1]},
                   section=middle_of(p.layers, plan.depth), roots=(plan.roots,))
     mends = Mends(("slot", "undercut", "boss"), ("return_angle", "undercut", "depth"), ("slot", "lead_angle", "scale"))
-    what = f"Two arms {plan.foot - plan.root:.1f} long and {plan.thickness:.2f} thick pinch at each end."
+    what = f"Two arms {plan.foot - plan.root:.1f} mm long and {plan.thickness:.2f} mm thick pinch at each end."
     own = (
         Derived("arm_length", "arm", plan.foot - plan.root, "mm", "wall + boss + seat gap − middle / 2", "you"),
         Derived("arm_thickness", "arm thickness", plan.thickness, "mm", "(pin − slot) / 2", "you"),

@@ -83,9 +83,9 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
     )
     checks = []
     if p.stay > 0:
-        checks.append(Check("stays-put", "Stays where put", plan.slides, p.stay, "N", stop=0.5 * p.stay,
+        checks.append(Check("stays-put", "Does not slide along the tube", plan.slides, p.stay, "N", stop=0.5 * p.stay,
                             mend=("clearance", "wall", "width"), printer=True,
-                            why=f"friction of {plan.pressed:.1f} N on the tube, crept for a year",
+                            why=f"friction of a clip that presses with {plan.pressed:.1f} N, less a year's creep",
                             topic="shape", basis="the force along the tube you ask it to stand"))
     size = p.width + 1.0 if p.layers == "along" else p.width
     at = [tree.moved_point(plan.laid, point) for point in (
@@ -96,7 +96,7 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
                 roots=(pressing.root(-0.97 * plan.inner, -plan.outer - 1, plan.outer + 1, p.width, 3, plan.laid),),
                 alike={"A": pressing.slab(p.width, plan.laid)})
     mends = Mends(("mouth", "wall", "foot"), ("mouth", "wall", "width"), ("wall", "mouth", "width"), ("clearance",))
-    what = f"An open ring {p.wall:g} thick opens {2 * way.most:.1f} mm to let a tube of {p.diameter:g} in."
+    what = f"An open ring {p.wall:g} mm thick opens {2 * way.most:.1f} mm to let a tube of {p.diameter:g} mm in."
     return solution(KIND.id, snap, look, mends, what=what, bend="mouth", force="wall", derived=own, checks=tuple(checks),
                     bought=(Bought(f"tube or pole, {p.diameter:g} mm", 1, "as measured; it is not printed"),))
 

@@ -46,14 +46,14 @@ class FinRingParams(SpringParams):
 
     opening: float = number(60, label="opening", unit="mm", role="given", low=6, high=400, step=0.1, source="you",
                             help="Diameter of what it goes into, measured.")
-    travel: float = number(0.4, label="fins give", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
+    travel: float = number(0.4, label="fins bend by", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
                            help="By how much they stand out beyond the opening, on the radius, as printed.")
-    force: float | None = number(None, label="press of all fins", unit="N", role="given", low=0.05, high=5000, step=0.5,
+    force: float | None = number(None, label="force of all fins", unit="N", role="given", low=0.05, high=5000, step=0.5,
                                  source="you", help=FORCE_HELP)
     fins: int = number(12, label="fins", unit="", role="chosen", low=3, high=80, step=1, whole=True, help="All round.")
     length: float = number(16, label="fin length", unit="mm", role="chosen", low=2, high=80, step=0.5,
                            help="Free, from the core to its tip; it leans the more the longer it is.")
-    depth: float = number(7, label="fins stand off", unit="mm", role="chosen", low=1, high=60, step=0.5,
+    depth: float = number(7, label="fin depth", unit="mm", role="chosen", low=1, high=60, step=0.5,
                           help="From the core to the opening, on the radius.")
     plate: float = number(2, label="plate", unit="mm", role="chosen", low=0.6, high=20, step=0.2, part="plate",
                           help="Thickness of the lid that the core stands on.")
@@ -248,9 +248,11 @@ def solve(params: FinRingParams, process: Process) -> Solution:
     checks = spring.checks(s, {"strain": ("length", "thickness", "travel"), "gap": ("fins", "depth"),
                                "load": ("thickness", "fins", "length")})
     checks += giving.checks(s, ("thickness", "fins", "length", "travel"))
-    checks.append(Check("breaks-loose", "Fins break loose", 100 * plan.loose, 90, "%", stop=50, printer=True, topic="fit",
-                        mend=("length", "thickness"), why=f"from the plate under {plan.layers} layers of air, pushed aside",
-                        basis="nine of ten prints (common practice, no source)"))
+    checks.append(Check("breaks-loose", "Fins come free of the plate", 100 * plan.loose, 90, "%", stop=50, printer=True,
+                        topic="fit",
+                        mend=("length", "thickness"), why=f"{plan.layers} layers of air between fins and plate; a push aside "
+                                                          f"breaks them loose",
+                        basis="90 % of prints (common practice, no source)"))
     derived = (*spring.derived(s), *giving.derived(s, "all fins"),
                Derived("air", "air under the fins", plan.low - p.plate, "mm", "fewest layers from which they break loose",
                        "what hangs on what it lies over"),

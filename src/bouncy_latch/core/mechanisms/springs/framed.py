@@ -106,8 +106,9 @@ class Cover:
         """Return the verdict on whether it comes free."""
         return Check("leaves-covers", "Comes free of floor and roof", 100 * self.by_hand, 90, "%", stop=50, printer=True,
                      mend=mend, topic="fit",
-                     why=f"over {self.layers} layers of air; it tears off bar by bar as its end is worked",
-                     basis="nine of ten prints (common practice, no source)")
+                     why=f"{self.layers} layers of air above and below; the bars come off one by one as the spring's end is "
+                         f"moved",
+                     basis="90 % of prints (common practice, no source)")
 
     @property
     def derived(self) -> Derived:

@@ -62,8 +62,8 @@ def derived(s: Giving, pressing: str, dented: bool = False) -> tuple[Derived, ..
 def checks(s: Giving, mend: tuple[str, ...]) -> list[Check]:
     """Return the verdicts on what it takes to put it in, and on what holds it."""
     return [Check("goes-in", "Goes in by hand", s.pushed_in, 2 * HAND_FORCE, "N", least=False, stop=8 * HAND_FORCE, mend=mend,
-                  printer=True, topic="fit", why="over edges at 45°",
+                  printer=True, topic="fit", why="force to push the part in over edges of 45°",
                   basis="two hands without effort (common practice, no source)"),
-            Check("stays-in", "Stays in", s.pulled_out, HELD, "N", mend=mend, printer=True, topic="fit",
-                  why="by friction; held for a year it loses what its plastic creeps",
+            Check("stays-in", "Friction keeps the part in", s.pulled_out, HELD, "N", mend=mend, printer=True, topic="fit",
+                  why="pull that friction bears when new; creep lowers it within a year",
                   basis="more than its own weight (common practice, no source)")]

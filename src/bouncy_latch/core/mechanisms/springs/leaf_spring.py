@@ -51,7 +51,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
     checks = spring.checks(s, {"strain": ("length", "thickness"), "gap": ("spacing",) if plan.two else (),
                                "load": ("width", "thickness", "length")})
     checks.append(Check("roots", "Fillets at the roots", p.fillet, 0.5 * p.thickness, "mm", mend=("fillet",), topic="fit",
-                        why="where leaves tear: strain there is higher the sharper they are",
+                        why="leaves tear at their roots; a larger fillet lowers the strain there",
                         basis="half the thickness (common practice, no source)"))
     turned = math.degrees(plan.tilt)
     shift = "the second pair undoes the first" if plan.folded else "the bent leaf's own length; about 0.6·travel²/length"
@@ -66,9 +66,10 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
         checks.append(spring.stopped_whole(s, ("length", "thickness"), "its end"))
     if plan.two:
         nearer = "no nearer" if plan.folded else f"{plan.shift:.2f} nearer as it goes"
-        checks.append(Check("level", "Stays level", turned, 1.0, "°", least=False, mend=("thickness", "length"), topic="shape",
-                            why=f"pushed where its leaves end; it comes {nearer}",
-                            basis="a degree (common practice, no source)"))
+        checks.append(Check("level", "Tilt of the end", turned, 1.0, "°", least=False, mend=("thickness", "length"),
+                            topic="shape",
+                            why=f"the end turns so far when pushed where its leaves end; it comes {nearer}",
+                            basis="1° (common practice, no source)"))
 
     def draw() -> Shape:
         half, low = p.thickness / 2, plan.cover.lifted if plan.cover else 0.0

@@ -54,9 +54,9 @@ class LeafSpringParams(SpringParams):
     stopped: str = choice(NO, (NO, YES), label="stop", role="chosen",
                        when={"form": (SINGLE, PARALLEL)},
                        help="A finger beside the end block that ends its way a tenth beyond its travel.")
-    around: str = choice(NOTHING, (NOTHING, ROOFED), label="round it", role="chosen", when={"form": (SINGLE, PARALLEL)},
+    around: str = choice(NOTHING, (NOTHING, ROOFED), label="housing", role="chosen", when={"form": (SINGLE, PARALLEL)},
                          help="Rails that stop it on both sides, with a floor and a roof; half of its end block stands out.")
-    backing: float = blocks.backing(12, label="behind", low=3, high=200, part="block", help="Length of what holds it.")
+    backing: float = blocks.backing(12, label="block behind", low=3, high=200, part="block", help="Length of what holds it.")
 
 
 @frozen

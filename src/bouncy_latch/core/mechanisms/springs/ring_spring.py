@@ -64,14 +64,15 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                                "load": ("width", "thickness", "arms")})
     if isinstance(s, Button):
         most = LAYERS_BEAR * plastic.across
-        checks.append(Check("layers-hold", "Layers hold", 100 * s.sheared / most, 50, "%", least=False, stop=100,
-                            mend=(*longer, "width"), topic="shape", why="shear between them, where an arm twists",
+        checks.append(Check("layers-hold", "Shear between layers", 100 * s.sheared / most, 50, "%", least=False, stop=100,
+                            mend=(*longer, "width"), topic="shape", why="greatest where an arm twists, as a part of what "
+                                                                        "splits the layers",
                             basis="twofold on what breaks without warning (common practice, no source)"))
     if p.stopped == YES:
-        checks.append(spring.stopped_whole(s, longer, "its middle"))
+        checks.append(spring.stopped_whole(s, longer, "the middle"))
     if plan.lugs:
-        checks.append(Check("lugs-apart", "Stops clear of its arms", plan.lug_room - 2 * process.growth.mean, spring.APART,
-                            "mm", mend=("row_length", "arms"), topic="fit", printer=True, why="as printed, beside them",
+        checks.append(Check("lugs-apart", "Stops clear of the arms", plan.lug_room - 2 * process.growth.mean, spring.APART,
+                            "mm", mend=("row_length", "arms"), topic="fit", printer=True, why="gap beside the arms, as printed",
                             basis="a tenth (common practice, no source)"))
     if plan.cover:
         checks.append(plan.cover.check(("thickness", "row_length")))

@@ -37,13 +37,13 @@ Mask = npt.NDArray[np.bool_]
 class RingSpringParams(SpringParams):
     """Sizes of a ring spring."""
 
-    action: str = choice(CUSHION, (CUSHION, BUTTON), label="it is", role="given", source="you",
+    action: str = choice(CUSHION, (CUSHION, BUTTON), label="used as", role="given", source="you",
                          help="A cushion, whose middle is shifted in its plane; or a button, pushed out of it.")
     travel: float = number(1.5, label="travel", unit="mm", role="given", low=0.1, high=60, step=0.1, source="you",
                            help="How far its middle goes.")
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
-    arm_form: str = choice(ZIGZAGS, (ZIGZAGS, LEAVES), label="arms are", role="chosen",
+    arm_form: str = choice(ZIGZAGS, (ZIGZAGS, LEAVES), label="arm form", role="chosen",
                            help="Zig-zags from the ring to the middle, or leaves that run round it.")
     arms: int = number(4, label="arms", unit="", role="chosen", low=2, high=16, step=1, whole=True, help="All round.")
     outer_radius: float = number(36, label="outer radius", unit="mm", role="chosen", low=4, high=300, step=0.5,
@@ -58,7 +58,7 @@ class RingSpringParams(SpringParams):
     stopped: str = choice(YES, (NO, YES), label="stop", role="chosen",
                           help="A tenth beyond its travel: lugs on the middle of a cushion, between its arms; a higher rim "
                                "round a button that is laid face down on what stops it.")
-    around: str = choice(NOTHING, (NOTHING, ROOFED), label="round it", role="chosen", when={"action": (CUSHION,)},
+    around: str = choice(NOTHING, (NOTHING, ROOFED), label="housing", role="chosen", when={"action": (CUSHION,)},
                          help="A floor and a roof over its arms, carried by the ring and open where its middle moves.")
 
     @property

@@ -40,9 +40,9 @@ class SideSpringParams(SpringParams):
 
     opening: float = number(60, label="opening", unit="mm", role="given", low=6, high=600, step=0.1, source="you",
                             help="Between the walls it goes between, measured.")
-    travel: float = number(0.5, label="bar gives", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
+    travel: float = number(0.5, label="bars bend by", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
                            help="By how much its nub stands out beyond the wall, as printed.")
-    force: float | None = number(None, label="press of a bar", unit="N", role="given", low=0.05, high=1000, step=0.1,
+    force: float | None = number(None, label="force of one bar", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
     bars_on: str = choice(TWO, (ONE, TWO), label="bars on", role="chosen",
                          help="One bar pushes the lid against the other wall.")

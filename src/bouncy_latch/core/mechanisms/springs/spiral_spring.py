@@ -78,7 +78,7 @@ class SpiralSpringParams(SpringParams):
     tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5, help="Length and width of the tab.")
     eye: float = number(3, label="eye", unit="mm", role="chosen", low=1, high=40, step=0.5, when={"anchor": (PIN,)},
                         help="Diameter of the hole for the pin.")
-    around: str = choice(NOTHING, (NOTHING, DRUM), label="round it", role="chosen",
+    around: str = choice(NOTHING, (NOTHING, DRUM), label="housing", role="chosen",
                          help="A drum that its outer end grows into, with a floor and a roof that its arbor passes through.")
     hand: str = choice(RIGHT, (RIGHT, LEFT), label="winds", role="chosen",
                        help="Which way the arbor is turned to wind it up, seen from above: right is clockwise.")
@@ -271,16 +271,17 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
     checks = spring.checks(s, {"strain": ("turns", "thickness", "outer_radius"), "gap": ("turns", "outer_radius"),
                                "load": ("width", "thickness", "turns")})
     wall = plan.arbor - p.bore / math.sqrt(2)
-    checks.append(Check("arbor-wall", "Arbor is thick enough", wall, HUB_WALL, "mm", stop=0.5, mend=("inner_radius", "bore"),
-                        topic="shape", why="beyond the corners of its square",
+    checks.append(Check("arbor-wall", "Wall of the arbor", wall, HUB_WALL, "mm", stop=0.5, mend=("inner_radius", "bore"),
+                        topic="shape", why="plastic beyond the corners of the square hole",
                         basis="three lines (common practice, no source)"))
     held = process.plastic.strength * p.width * p.tab**2 / 6 / (2 if p.anchor == TAB else 4)
-    checks.append(Check("anchor-holds", "Its outer end holds", held, s.at_travel, "N·mm", stop=s.at_travel / 2,
-                        mend=("tab", "width"), topic="shape", why="bending of the tab, twofold"
-                        + ("" if p.anchor == TAB else ", beside its eye"),
+    checks.append(Check("anchor-holds", "Outer end holds", held, s.at_travel, "N·mm", stop=s.at_travel / 2,
+                        mend=("tab", "width"), topic="shape", why="the tab bends; half of what breaks it is allowed"
+                        + ("" if p.anchor == TAB else ", beside the eye"),
                         basis="twofold on what breaks without warning (common practice, no source)"))
-    checks.append(Check("in-plane", "Stays in its plane", p.width, 2 * p.thickness, "mm", mend=("width", "thickness"),
-                        topic="shape", why="height over thickness; a lower strip rises out of its plane when it is wound",
+    checks.append(Check("in-plane", "Strip stays flat", p.width, 2 * p.thickness, "mm", mend=("width", "thickness"),
+                        topic="shape", why="height of the strip, which needs twice its thickness; a lower strip rises out of "
+                                           "its plane when wound",
                         basis="twice as high as thick (common practice, no source)"))
     if plan.cover:
         checks.append(plan.cover.check(("thickness", "width")))

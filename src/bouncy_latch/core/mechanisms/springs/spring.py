@@ -270,9 +270,9 @@ def summary(s: Spring) -> str:
     wide = math.exp(NINE_OF_TEN * s.scatter)
     left, unit = s.at_travel * s.process.plastic.creep, s.load.unit
     low, high = s.at_travel / wide, s.at_travel * wide
-    return (f"{s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)}, strained "
-            f"{100 * s.strain:.1f} %. Of ten prints nine give {low:.1f} to {high:.1f} {unit}; held for a year {left:.1f} are "
-            "left.")
+    return (f"Stiffness {s.rate:.2f} {s.load.rate}; {s.at_travel:.1f} {unit} at {s.load.told(s.travel)} (90 % of prints: "
+            f"{low:.1f} to {high:.1f} {unit}); strain {100 * s.strain:.1f} %. After a year held there, {left:.1f} {unit} "
+            f"remain.")
 
 
 def derived(s: Spring) -> tuple[Derived, ...]:
@@ -286,11 +286,11 @@ def derived(s: Spring) -> tuple[Derived, ...]:
         Derived("energy", "energy", s.energy, "N·mm", "∫ F dx along the way" if s.load is FORCE else "∫ M dφ along the way",
                 "geometry"),
         Derived("printed", "bar as printed", s.thickness, "mm", "thickness + 2·growth", known),
-        Derived("band", f"{name} of nine prints of ten", 100 * (math.exp(NINE_OF_TEN * s.scatter) - 1), "%",
+        Derived("band", f"{name} spread, 90 % of prints", 100 * (math.exp(NINE_OF_TEN * s.scatter) - 1), "%",
                 "exp(1.645·√((sd E/E)² + (6·sd g/t)²)) − 1", known),
         Derived("travel_yield", "travel it stands once", s.yields, s.load.along, "where its strain is what is stood once",
                 m.source),
-        Derived("held", "left when held for a year", s.at_travel * m.creep, unit, f"{name} · creep", m.source),
+        Derived("held", "left after a year held", s.at_travel * m.creep, unit, f"{name} · creep", m.source),
     ]
     if math.isfinite(s.gap):
         found.insert(4, Derived("bar_gap", "gap between bars", s.gap, "mm", "drawn, the least", "geometry"))
@@ -317,8 +317,8 @@ def _refuse_contradictions(s: Spring) -> None:
 
 def _works_by(s: Spring) -> str:
     """What the chance that it works is made of, the least part first."""
-    parts = [(s.whole, f"its bar prints {s.thinnest:.2f} mm thick or more in"), (s.parts, "its bars come off the bed apart in"),
-             (s.survives, "its strain is borne in"),
+    parts = [(s.whole, f"the bar prints at least {s.thinnest:.2f} mm thick in"), (s.parts, "bars print apart in"),
+             (s.survives, "the plastic survives its strain in"),
              *([(s.as_asked, f"{' and '.join(s.off)} come out as asked in")] if s.off else [])]
     worst = sorted(part for part in parts if part[0] < CERTAIN) or [min(parts)]
     return ", ".join(f"{words} {100 * share:.0f} % of prints" for share, words in worst)
@@ -332,41 +332,42 @@ def checks(s: Spring, mends: dict[str, tuple[str, ...]]) -> list[Check]:
     found = [
         Check("springs", "Springs and lasts", 100 * s.chance, 90, "%", stop=50, mend=mends["strain"] + mends["gap"],
               printer=True, topic="shape", why=_works_by(s),
-              basis="nine of ten prints (common practice, no source)"),
+              basis="90 % of prints (common practice, no source)"),
         Check("strain", "Strain", 100 * s.strain, 100 * s.permissible, "%", least=False, stop=m.strain_break,
               mend=mends["strain"], printer=True, topic="shape",
-              why=f"greatest at its surface; {m.name} stands {100 * s.permissible:.1f} % "
-                  f"{'once' if s.cycles <= 1 else 'often'}",
+              why=f"greatest strain at the surface; {m.name} survives {100 * s.permissible:.1f} % "
+                  f"{'once' if s.cycles <= 1 else f'for {s.cycles} uses'}",
               basis="the strain the material stands as often as it is used"),
-        Check("bar-lines", "Bar is thick enough", s.thickness, s.thinnest, "mm", mend=("thickness",),
-              printer=True, topic="print", why="as printed; thinner bars are one line, and tear between its layers",
+        Check("bar-lines", "Bar thickness", s.thickness, s.thinnest, "mm", mend=("thickness",),
+              printer=True, topic="print", why="as printed; a thinner bar is a single line, which splits between its layers",
               basis="two lines of the process, and a millimetre (common practice, no source)"),
     ]
     if math.isfinite(s.gap):
-        found.append(Check("bars-apart", "Bars stay apart", lean, APART, "mm", stop=0.0, mend=mends["gap"], printer=True,
-                           topic="fit", why="between two bars of a fat print; what touches as it prints is one bar",
-                           basis="a tenth (common practice, no source)"))
+        found.append(Check("bars-apart", "Gap between bars", lean, APART, "mm", stop=0.0, mend=mends["gap"], printer=True,
+                           topic="fit", why="narrowest gap this printer leaves; bars that touch while printing are one bar",
+                           basis="0.1 mm (common practice, no source)"))
     if s.closes:
         reach = min(s.touches, 10 * s.travel)
-        found.append(Check("solid", "Bars clear at its travel", reach, s.travel, s.load.along, mend=mends["gap"], printer=True,
+        found.append(Check("solid", "Travel until bars touch", reach, s.travel, s.load.along, mend=mends["gap"], printer=True,
                            topic="shape", why=s.meets, basis="the travel that is asked"))
     units = {name: unit, "rate": s.load.rate, "energy": "N·mm"}
     for what, (value, asked) in s.off.items():
         found.append(Check(what, f"{what.capitalize()} as asked", 100 * abs(value / asked - 1), 100 * NEAR, "%", least=False,
                            stop=100, mend=mends["load"], printer=True, topic="shape",
                            why=f"{value:.3g} {units[what]} of {asked:g}"
-                               + (f" at {s.load.told(s.travel)}" if what == name else "") + "; nine prints of ten lie within "
-                               f"{100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
-                           basis="a tenth (common practice, no source)", off=math.log(max(value, 1e-9) / asked)))
+                               + (f" at {s.load.told(s.travel)}" if what == name else "") + "; 90 % of prints lie within "
+                               f"± {100 * (math.exp(NINE_OF_TEN * s.scatter) - 1):.0f} %",
+                           basis="10 % (common practice, no source)", log_error=math.log(max(value, 1e-9) / asked)))
     return found
 
 
 def stopped_whole(s: Spring, mend: tuple[str, ...], what: str) -> Check:
     """Return the verdict on whether it stands where it is stopped; ``what``: of it meets the stop."""
     plastic = s.process.plastic
-    return Check("stopped-whole", "Whole where it is stopped", 100 * s.strain * (1 + BEYOND), plastic.strain_once, "%",
+    return Check("stopped-whole", "Strain at the end stop", 100 * s.strain * (1 + BEYOND), plastic.strain_once, "%",
                  least=False, stop=plastic.strain_break, mend=mend, topic="shape", printer=True,
-                 why=f"strain where {what} meets the stop, once", basis="the strain the material stands once")
+                 why=f"strain where {what} meets the stop; the material bears so much once", basis="the strain the material "
+                                                                                                   "stands once")
 
 
 def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: Any) -> Solution:

@@ -53,7 +53,7 @@ class ZigzagSpringParams(SpringParams):
                         help="Length and width of the tabs.")
     eye: float = number(4, label="eye", unit="mm", role="chosen", low=1, high=40, step=0.5, when={"ends": (EYE,)},
                         help="Diameter of the eye.")
-    around: str = choice(NOTHING, AROUND, label="round it", role="chosen",
+    around: str = choice(NOTHING, AROUND, label="housing", role="chosen",
                          help="A frame keeps it straight and stops it a tenth beyond its travel; floor and roof close it in.")
     backing: float = number(8, label="behind", unit="mm", role="given", low=3, high=200, step=1, source="you", part="block",
                             when={"ends": (GROWN,)}, help="Length of the part that it grows out of.")

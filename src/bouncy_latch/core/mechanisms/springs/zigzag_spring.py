@@ -23,9 +23,9 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
 )
 from bouncy_latch.core.mechanisms.springs import spring
-from bouncy_latch.core.mechanisms.springs.framed import LIP, WALL
+from bouncy_latch.core.mechanisms.springs.framed import COVERED, LIP, WALL
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
-from bouncy_latch.core.mechanisms.springs.zigzag import COVERED, EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
+from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -168,24 +168,26 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
     checks = spring.checks(s, {"strain": ("rows", "row_length", "thickness"), "gap": ("pitch",),
                                "load": ("width", "thickness", "rows")})
     rounder = ("pitch", "thickness") if p.turn_form == ROUND else ()
-    checks.append(Check("turns-round", "Turns are round", inner, ROUNDED * p.thickness, "mm", mend=rounder,
-                        instead=(("turn_form", ROUND),), topic="shape", why="inside; bars break just beside a sharp turn",
+    checks.append(Check("turns-round", "Radius of the turns", inner, ROUNDED * p.thickness, "mm", mend=rounder,
+                        instead=(("turn_form", ROUND),), topic="shape", why="inner radius; bars break beside a sharper turn",
                         basis="half the thickness (common practice, no source)"))
     holed = p.ends == EYE
     root = process.plastic.strength * p.width * (p.tab - (p.eye if holed else 0.0)) / 2
-    checks.append(Check("tab-holds", "Tabs hold", root, s.at_travel, "N", stop=s.at_travel / 2, mend=("tab", "width"),
-                        topic="shape", why="beside the eye, twofold" if holed else "across, twofold",
+    checks.append(Check("tab-holds", "End tabs hold", root, s.at_travel, "N", stop=s.at_travel / 2, mend=("tab", "width"),
+                        topic="shape", why="plastic beside the eye; half of what tears it is allowed" if holed
+                        else "section of the tab; half of what tears it is allowed",
                         basis="twofold on what breaks without warning (common practice, no source)"))
     if p.action == PRESSED and not (plan.frame and plan.frame.cover):
-        checks.append(Check("straight", "Stays straight", _bears(plan), ASIDE, "", stop=1.0, printer=True,
+        checks.append(Check("straight", "Safety against buckling", _bears(plan), ASIDE, "", stop=1.0, printer=True,
                             mend=("rows", "row_length", "width"), topic="shape",
-                            why="times its force it bears until it goes aside, in its plane or out of it"
-                            + ("; the frame guides it in its plane" if plan.frame else ""),
-                            basis="twofold (common practice, no source)"))
+                            why="how many times its force the spring bears before it buckles"
+                            + ("; the frame guides the spring in its plane" if plan.frame else ""),
+                            basis="twice its force (common practice, no source)"))
     if not plan.frame:
-        checks.append(Check("hangs", "Hangs little", _hangs(plan), HANGS, "mm", least=False,
-                            mend=("width", "rows", "row_length"), topic="shape", why="its free end, held level by the other",
-                            basis="a millimetre (common practice, no source)"))
+        checks.append(Check("hangs", "Droop of the free end", _hangs(plan), HANGS, "mm", least=False,
+                            mend=("width", "rows", "row_length"), topic="shape", why="droop by its own weight, the other end "
+                                                                                     "held level",
+                            basis="1 mm (common practice, no source)"))
     checks += _round_it(plan)
     derived = [*spring.derived(s), Derived("length", "length", plan.reaches[1] - plan.reaches[0], "mm", "as printed, all of it",
                                            "geometry")]

@@ -45,7 +45,8 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 else "d − depth", f"{profile}; {source}"),
         Derived("minor_diameter", "minor diameter", 2 * form.minor, "mm", "d − 2·(5/8)·H" if p.profile != PRINTABLE
                 else "d − 2·depth", profile),
-        Derived("bolt_pitch_diameter", "of the bolt, moved in", 2 * (form.middle - p.offset / math.sin(form.half_angle)), "mm",
+        Derived("bolt_pitch_diameter", "pitch diameter of the bolt", 2 * (form.middle - p.offset / math.sin(form.half_angle)),
+                "mm",
                 "pitch diameter − 2·offset / sin β", "geometry"),
         Derived("bolt_crest", "crest of the bolt", 2 * plan.outer[1], "mm", "d − 2·offset; sharp where its flat is used up",
                 "geometry"),
@@ -77,18 +78,18 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     steep, reach = angle > process.overhang_limit + SLACK, form.depth * form.pitch
     left = float(screwed.left(screwed.pairs[0], g))
     kept = plan.deep / (form.depth * form.pitch)
-    sharp = "the crest is used up and ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
+    sharp = "the offset takes the whole crest, which ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
     broken, what = plan.holds
     wall = plan.around - plan.inner[1] + g
     found = [
         Check("runs", "Runs by hand", snug + free, 90, "%", stop=50, mend=("offset", "gap", "pitch"), printer=True, topic="fit",
-              why=f"snug {snug:.0f} %, free {free:.0f} %; wobbles {wobbles:.0f} %, wants a wrench {wrench:.0f} %, "
-                  f"will not start {will_not:.0f} %",
-              basis="nine of ten prints (common practice, no source)"),
+              why=f"prints that run snugly {snug:.0f} %, freely {free:.0f} %; that wobble {wobbles:.0f} %, need a wrench "
+                  f"{wrench:.0f} %, do not start {will_not:.0f} %",
+              basis="90 % of prints (common practice, no source)"),
         Check("flank-gap", "Gap left at the flanks", left, 0.0, "mm", stop=-0.15, mend=("offset", "gap"), printer=True,
-              topic="fit", why=f"{p.offset + plan.gap:.2f} drawn; growth counts by cos {angle:.0f}°, layers of "
-                               f"{process.layer_height:g} leave stairs",
-              basis="faces that press each other all over jam"),
+              topic="fit", why=f"{p.offset + plan.gap:.2f} mm drawn, less outline growth × cos {angle:.0f}° and the steps of "
+                               f"{process.layer_height:g} mm layers",
+              basis="flanks that touch all over jam"),
         Check("flank-overhang", "Flanks print without support", reach if steep else 0.0,
               SHORT * process.line_width, "mm",
               least=False, stop=2 * SHORT * process.line_width, mend=("flank", "pitch"), instead=(("profile", PRINTABLE),),
@@ -97,47 +98,54 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                   f"reach {reach:.2f} mm out"
                   + ("; the printable profile overhangs less" if steep and p.profile != PRINTABLE else ""),
               basis="steep undersides that reach two lines out print (common practice, no source)"),
-        Check("crest", "Thread left", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
+        Check("crest", "Overlap of the threads", 100 * kept, 100 * SHARE, "%", stop=25, mend=("pitch", "offset"),
               instead=(("size", plan.coarser), ("profile", PRINTABLE)), topic="shape",
-              why=sharp + ("of the basic overlap; a coarser pitch"
+              why=sharp + ("part of the nominal overlap that is left; a coarser pitch"
                            + ("" if p.profile == PRINTABLE else " or the printable profile") + " keeps more"
-                           if kept < SHARE else "of the basic overlap of the two threads"),
-              basis="0.6 of the basic overlap (common practice, no source)"),
-        Check("layers", "Layers a pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
+                           if kept < SHARE else "part of the nominal overlap that is left"),
+              basis="60 % of the nominal overlap (common practice, no source)"),
+        Check("layers", "Layers in one pitch", form.pitch / process.layer_height, LAYERS, "", stop=2, mend=("pitch",),
               instead=(("size", plan.coarser),), topic="print",
-              why=f"pitch {form.pitch:g} in layers of {process.layer_height:g}",
+              why=f"a pitch of {form.pitch:g} mm in layers of {process.layer_height:g} mm; fewer print mere steps",
               basis="four layers make a ridge (common practice, no source)"),
-        Check("strip", "Holds", broken / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("engaged", "diameter", "pitch"),
-              topic="shape", why=f"{what} at {broken:.0f} N, across layers; twofold safety",
+        Check("strip", "Holds the pull", broken / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("engaged", "diameter",
+                                                                                                   "pitch"),
+              topic="shape", why=f"{what} at {broken:.0f} N, across the layers; half of that is allowed",
               basis="what it must hold; twofold on what breaks without warning (common practice, no source)"),
         Check("core", "Core of the bolt", 2 * plan.outer[0] - 2 * plan.bore, 4 * process.line_width, "mm", mend=("diameter",),
-              topic="print", why="two lines from either side", basis="four lines of the process"),
+              topic="print", why="diameter of the core, which needs two lines from either side",
+              basis="four lines of the process"),
         Check("wall", "Wall round the thread", wall, 2 * process.line_width, "mm", mend=("wall", "flats"), topic="print",
-              why="between the inner thread's root and the outside, as printed", basis="two lines of the process"),
+              why="plastic between the inner thread's root and the outside, as printed", basis="two lines of the process"),
         Check("foot", "First layers clear the thread", LEAD_IN + form.depth * form.pitch if not plan.closed else 1.0,
               process.elephant_foot.mean + 2 * process.elephant_foot.sd, "mm", topic="fit", printer=False,
-              why="the mouth is bevelled by more than the first layers spread" if not plan.closed else
-                  "its mouth prints on top, away from the bed",
-              basis="the process's elephant foot and twice its spread"),
+              why="the mouth is chamfered by more than the elephant foot" if not plan.closed else
+                  "the mouth prints on top, away from the bed",
+              basis="the process's elephant foot and twice its spread",
+              advice="Lower the first layer's flow in the slicer, or take a coarser pitch."),
     ]
     if plan.wrenched:
         printed = plan.drawn_flats + 2 * g
-        found.append(Check("wrench-goes-on", "Wrench goes on", printed + 2 * process.growth.sd, plan.across_flats + OPENS, "mm",
+        found.append(Check("wrench-goes-on", "Widest hexagon for the wrench", printed + 2 * process.growth.sd,
+                           plan.across_flats + OPENS, "mm",
                            least=False, stop=plan.across_flats + 2 * OPENS, mend=("eased",), printer=True, topic="fit",
-                           why=f"flats as a fat print has them, for a wrench of {plan.across_flats:g}",
-                           basis="jaws open a tenth wider than their size (common practice, no source)"))
-        found.append(Check("wrench-holds", "Wrench holds", plan.slips, TURNS, "°", least=False, stop=2 * TURNS, mend=("eased",),
-                           printer=True, topic="fit", why=f"free turn in the jaws, flats as printed {printed:.2f}",
+                           why=f"the widest hexagon this printer makes, for a wrench of {plan.across_flats:g} mm",
+                           basis="jaws are 0.1 mm wider than their size (common practice, no source)"))
+        found.append(Check("wrench-holds", "Free turn in the wrench", plan.slips, TURNS, "°", least=False, stop=2 * TURNS,
+                           mend=("eased",),
+                           printer=True, topic="fit", why=f"the nut prints {printed:.2f} mm across flats; a narrower one "
+                                                          f"turns further and rounds its corners",
                            basis="beyond it jaws round the corners (common practice, no source)"))
     if plan.keyed:
         printed = plan.drawn_key - 2 * (g + process.hole_shrink(plan.key / 2))
-        found.append(Check("key-goes-in", "Key goes in", printed - 2 * process.growth.sd, plan.key - KEYS, "mm",
+        found.append(Check("key-goes-in", "Narrowest socket for the key", printed - 2 * process.growth.sd, plan.key - KEYS,
+                           "mm",
                            stop=plan.key - 2 * KEYS, mend=("eased",), printer=True, topic="fit",
-                           why=f"the socket as a fat print has it, for a key of {plan.key:g}",
+                           why=f"the narrowest socket this printer makes, for a key of {plan.key:g} mm",
                            basis="keys are hundredths under their size, and bite into plastic (common practice, no source)"))
     if p.product == CAP:
         found.append(Check("neck", "Wall of the neck", plan.outer[0] - plan.bore, 2 * process.line_width, "mm", mend=("wall",),
-                           topic="print", why="inside the thread's root", basis="two lines of the process"))
+                           topic="print", why="plastic inside the thread's root", basis="two lines of the process"))
     return tuple(found)
 
 
@@ -147,5 +155,6 @@ def summary(plan: Plan) -> str:
     name = plan.p.size if plan.named else f"{form.diameter:g} × {form.pitch:g}"
     broken, what = plan.holds
     return (f"A {plan.p.hand}-hand {plan.p.profile} thread {name} that advances {form.lead:g} mm a turn, {plan.engaged:.1f} mm "
-            f"engaged. With its faces {plan.p.offset:.2f} in it runs by hand in {100 * float(spread[2] + spread[3]):.0f} % of "
+            f"engaged. With an offset of {plan.p.offset:.2f} mm it runs by hand in {100 * float(spread[2] + spread[3]):.0f} % "
+            f"of "
             f"prints; {what} at {broken:.0f} N.")

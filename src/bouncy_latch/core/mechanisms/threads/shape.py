@@ -185,4 +185,5 @@ class Drawn:
         low, top = self.seat
         quarter = tree.Box(0.0, 0.0, low - 1, 2 * self.reach[1], 2 * self.reach[1], top + 1).placed(self.printed_at)
         return Motion("Screw on", "°", 0.0, high, None, high, pose, MESHES, (("A", "B"),), mend=("offset", "gap"),
+                      freely="Thread runs on freely",
                       course=plan.course(), alike={"B": quarter})

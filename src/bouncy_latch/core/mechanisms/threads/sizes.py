@@ -37,7 +37,8 @@ class ThreadParams(Params):
     length: float = number(16, label="thread length", unit="mm", role="given", low=2, high=200, step=0.5, source="you",
                            help="Of the outer thread, along its axis.")
     offset: float = number(0.13, label="offset", unit="mm", role="chosen", low=-0.1, high=0.8, step=0.01,
-                           help="By which all faces of the outer thread are moved in, normal to each.")
+                           help="Clearance of the thread: every face of the outer thread is drawn so far inside its nominal "
+                                "place, normal to it.")
     engaged: float | None = number(None, label="engaged", unit="mm", role="chosen", low=1, high=100, step=0.5,
                                    source="0.8 · diameter, as nuts have it", help="Length of the inner thread.")
     head: str = choice(HEXAGON, HEADS, label="head", role="chosen", help="What the bolt is turned by.",
@@ -45,9 +46,9 @@ class ThreadParams(Params):
     flats: float | None = number(None, label="across flats", unit="mm", role="chosen", low=3, high=150, step=0.1,
                                  source="ISO 4032 where the size is in its table, else 1.6 · diameter",
                                  help="Of heads and nuts: the wrench that turns them.")
-    eased: float = number(0.22, label="flats drawn under", unit="mm", role="chosen", low=-0.2, high=1, step=0.02,
+    eased: float = number(0.22, label="wrench allowance", unit="mm", role="chosen", low=-0.2, high=1, step=0.02,
                           when={"product": (BOLT, HOLE, KNOB)}, source="twice a usual growth",
-                          help="Taken off the flats that a wrench turns, both sides together.")
+                          help="How much narrower than the wrench the hexagon is drawn, both sides together.")
     wall: float = number(2.4, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
                          help="Left inside a neck, and round a threaded hole, beside the thread.")
     hold: float = number(50, label="must hold", unit="N", role="given", low=1, high=20000, step=1, source="you",

@@ -64,7 +64,7 @@ def solve(params: ThreadParams, process: Process) -> Solution:
     return Solution(
         kind=KIND.id, params=params, process=process, derived=judged.derived(plan), checks=judged.checks(plan),
         aim=Aim("runs", runs, "runs by hand", "runs", needs=("flank-gap",), both=runs),
-        rulers=(Ruler("offset", "faces moved in", "offset", -0.05, 0.6, "mm",
+        rulers=(Ruler("offset", "thread offset", "offset", -0.05, 0.6, "mm",
                       f"{process.layer_height:.2f} layers, {math.degrees(plan.form.overhang):.0f}° flanks", p.offset,
                       lambda offset: _chances(plan, offset), SCREWED, sides=lambda offset: _sides(plan, offset)),),
         motions=(motion,), draw=draw, likelihood=OfTerm("flank", process.flank, plan.screwed.by_flank, SCREWED),

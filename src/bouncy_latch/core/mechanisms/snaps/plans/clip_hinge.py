@@ -55,7 +55,7 @@ class ClipHingeParams(SnapParams):
                            help="Of the tongue's end, so that it can turn.")
     end: float = number(5.2, label="hole from the end", unit="mm", role="chosen", low=1, high=60, step=0.1,
                         help="From the tongue's end to the middle of its hole.")
-    stay: float = number(0, label="stays put against", unit="N·mm", role="given", low=0, high=5000, step=1,
+    stay: float = number(0, label="holds its angle against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
     backing: float = blocks.backing(14, label="host length", low=3, high=200, part="fork and tongue",
                                     help="Length of the pieces behind arms and tongue.")

@@ -52,7 +52,7 @@ class LockingTabParams(SnapParams):
                                  help="Of the bump's back: below the locking angle it can be pulled apart again.")
     thickness: float = number(6, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
                               help="Of the plates; the tab is this high less its cover.", source="you")
-    cover: float = number(0, label="cover", unit="mm", role="chosen", low=0, high=20, step=0.2,
+    cover: float = number(0, label="wall over the cavity", unit="mm", role="chosen", low=0, high=20, step=0.2,
                           help="Roof left over the cavity to hide the tab; its undersides slope, 0 leaves it open.")
     overhang: float = number(45, label="underside", unit="°", role="chosen", low=20, high=60, step=1,
                              help="Slope of the roof's undersides, from vertical.")

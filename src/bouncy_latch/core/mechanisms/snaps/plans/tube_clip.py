@@ -60,7 +60,7 @@ class TubeClipParams(SnapParams):
     hold: float = other_default(SnapParams, "hold", 8)
     clearance: float = number(-0.04, label="clearance", unit="mm", role="chosen", low=-1.0, high=1.0, step=0.01,
                               help="Between tube and ring, per side, as drawn; below 0 the ring is smaller and grips.")
-    stay: float = number(0, label="stays put to", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
+    stay: float = number(0, label="must not slide below", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
                          help="Force along the tube it must not slide under; 0 if it may.")
     backing: float = blocks.backing(8, label="behind", low=2, high=200, part="foot", help="Length of the block it stands on.")
 
