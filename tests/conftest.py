@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -20,11 +21,34 @@ settings.load_profile("house")
 # Two test processes share the machine's cores; threads of the mesh library would only wait for each other.
 mesh.on_one_thread()
 
+SLOW = Path(__file__).parent / "slow.txt"
+"""Tests whose first case takes over a second, with how long: left out of a fast run."""
 ORDER = ("core", "truth", "app", "end")
 
 
-def pytest_collection_modifyitems(items):
+def pytest_addoption(parser):
+    parser.addoption("--fast", action="store_true",
+                     help="A telling part of every room in two minutes: of every test its first case, without the slow ones.")
+
+
+def pytest_configure(config):
+    if config.getoption("--fast"):
+        settings.register_profile("fast", settings.get_profile("house"), max_examples=4)
+        settings.load_profile("fast")
+
+
+def pytest_collection_modifyitems(config, items):
     """Core first, the window last: the first red is near its cause."""
+    if config.getoption("--fast"):
+        slow = {line.split()[0] for line in SLOW.read_text().splitlines() if line and not line.startswith("#")}
+        seen, kept = set(), []
+        for item in items:
+            name = item.nodeid.partition("[")[0]
+            if name not in seen and name not in slow:
+                kept.append(item)
+            seen.add(name)
+        config.hook.pytest_deselected(items=[item for item in items if item not in set(kept)])
+        items[:] = kept
     items.sort(key=lambda item: next((i for i, part in enumerate(ORDER) if f"tests/{part}/" in str(item.path)), -1))
 
 

@@ -2,7 +2,7 @@
 
 Outlines cut from the solids themselves are filled with quadratic triangles (SciPy's Delaunay, shapely); large turns by total
 Lagrangian elements, plane stress or round an axis; the mate is a rigid rounded edge that is moved in
-steps, its contact with Coulomb friction by penalty. Shares no line with the flex core.
+steps, its contact with Coulomb friction by penalty. Features no line with the flex core.
 """
 
 from __future__ import annotations

@@ -25,7 +25,7 @@ def page(kind: Kind) -> str:
     lines += [f"| {d.name} | {d.unit} | {d.formula} |" for d in solution.derived]
     lines += ["", "## Checks", "", "| check | unit | mended by |", "|---|---|---|"]
     lines += [f"| {c.label} | {c.unit} | {', '.join(c.mend)} |" for c in solution.checks]
-    proof = verdicts.prove(design, solution)
+    proof = verdicts.full_analysis(design, solution)
     lines += [f"| {c.label} | {c.unit} | {', '.join(c.mend)} |" for c in proof.checks]
     lines += ["", "## Cautions", "", *(f"- {caution}" for caution in kind.cautions), ""]
     return "\n".join(lines)

@@ -62,7 +62,7 @@ def test_a_tight_gap_welds_and_the_remedy_frees_it_and_it_exports(bench, tmp_pat
     assert bench.params.gap == pytest.approx(0.15)
     assert bench.session.solution.freeing.outcome == "welded"
     assert bench.verdict("Comes free").mark.accessibleName() == "stop"
-    layers = bench.verdict("Layers part")
+    layers = bench.verdict("Joint comes free (layer simulation)")
     assert layers.mark.accessibleName() == "stop"
     # Either remedy leads to the same place: one that only just beats a hand would be none.
     assert layers.remedy.text().split(" →")[0] == bench.verdict("Comes free").remedy.text().split(" →")[0]
@@ -378,7 +378,7 @@ def test_the_brief_is_answered_in_place(bench):
     QTest.keyClick(editor, Qt.Key.Key_Return)
     assert bench.params.wall == 3
     assert brief._follows.text() != before
-    assert "6.50 thick" in brief._follows.text()
+    assert "6.50 mm thick" in brief._follows.text()
     brief._name.setText("Sample tin")
     brief._name.editingFinished.emit()
     assert bench.session.mechanism.name == "Sample tin"

@@ -91,7 +91,7 @@ def test_a_click_on_a_ring_shows_the_weld_in_the_solid_and_its_verdict(bench, st
     layer = printed.prediction.layers[stop.strip.layer].index
     assert printed.spots[0].first_layer <= layer <= printed.spots[0].last_layer + 1
     assert stop.picture.chosen is printed.spots[0]
-    assert bench.verdict("Layers part").title.property("tone") == "head"
+    assert bench.verdict("Joint comes free (layer simulation)").title.property("tone") == "head"
 
     _, middle, _ = next(ring for ring in stop.picture.shown_rings() if ring[0].subject is printed.spots[0])
     QTest.mouseClick(stop.picture, Qt.MouseButton.LeftButton, pos=middle.toPoint())
@@ -168,7 +168,7 @@ def test_loose_parts_are_predicted_beside_the_project(bench, stop, files):
     settle_bed(bench)
     assert bed.loose.freedom.direction == (0, 0, 1)
     assert bed.printed.freeing.outcome == "welded"
-    assert bench.verdict("Layers part").mark.accessibleName() == "stop"
+    assert bench.verdict("Joint comes free (layer simulation)").mark.accessibleName() == "stop"
     sheet.line.setText("sideways")
     sheet.line.editingFinished.emit()
     assert "not 'sideways'" in sheet.trouble.text()

@@ -21,7 +21,7 @@ def test_the_bend_ruler_is_dragged_and_everything_follows(clip):
     panel, session = clip.window.ruler, clip.session
     before, strain = clip.params.undercut, session.solution.check("strain").value
     assert list(panel.choice_buttons) == ["bend", "force"]
-    assert panel.ruler._zones.scale.names == ("lazy", "springy", "whitens", "breaks")
+    assert panel.ruler._zones.scale.names == ("low strain", "springy", "whitens", "breaks")
     assert panel.ruler.value == pytest.approx(strain)
 
     clip.drag_ruler(2.2)

@@ -20,7 +20,7 @@ from bouncy_latch.core.layers import facing
 from bouncy_latch.core.layers.breakaway import Strength
 from bouncy_latch.core.layers.facing import Facing
 from bouncy_latch.core.mechanisms import contract, registry
-from bouncy_latch.core.parts.body import BOUGHT, PART, Body, Seat, Share, tools
+from bouncy_latch.core.parts.body import BOUGHT, PART, Body, Feature, Seat, tools
 from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.process import population
 from bouncy_latch.core.solids import mesh, tree
@@ -63,7 +63,7 @@ def test_all_come_free_when_the_worst_one_does_at_the_growth_they_share():
 def test_a_chain_is_judged_link_by_link():
     """Each fold by its own axis: what holds the last one is no harder to break for lying far from the first."""
     chain, leaves = (design("knuckle-hinge", host=host, gap=0.2) for host in ("chain", "leaves"))
-    last, only = (verdicts.prove(d, d.solve()).printed.freeing for d in (chain, leaves))
+    last, only = (verdicts.full_analysis(d, d.solve()).printed.freeing for d in (chain, leaves))
     assert len(chain.solve().joints[0].places) == 3
     assert last.breakaway == pytest.approx(only.breakaway, rel=0.25)
     assert last.weld_area == pytest.approx(3 * only.weld_area, rel=0.25)
@@ -101,11 +101,11 @@ def test_every_side_is_a_share_in_its_seats_coordinates(kind):
     """Every body but a loose one is a plain base and a share; carried to another seat the share does the very same there."""
     solution = kind.solve(kind.params(), HERON)
     shape = solution.shape
-    assert {share.side for share in shape.shares} == set(kind.sides)
-    assert {share.body for share in shape.shares} == {body.name for body in shape.bodies if body.role == PART}
+    assert {share.side for share in shape.features} == set(kind.sides)
+    assert {share.body for share in shape.features} == {body.name for body in shape.bodies if body.role == PART}
     away = tree.compose(tree.turn_about((0, 0, 1), (3, 5, 0), 0.7), (1, 0, 0, 20, 0, 1, 0, -8, 0, 0, 1, 0))
     placements = []
-    for share in {share.side: share for share in shape.shares}.values():
+    for share in {share.side: share for share in shape.features}.values():
         body = next(body for body in shape.bodies if body.name == share.body)
         elsewhere = replace(body, base=body.base.placed(away))
         placements.append(OnBody(share.side, elsewhere, Seat(tree.compose(away, share.frame))))
@@ -114,8 +114,8 @@ def test_every_side_is_a_share_in_its_seats_coordinates(kind):
         here, there = mesh.evaluate(solid), mesh.evaluate(carried.bodies[name])
         assert there.volume() == pytest.approx(here.volume(), rel=1e-6)
         assert there.bounding_box() == pytest.approx(here.bounding_box(), abs=1e-6)
-    first = next(share for share in shape.shares if share.add is not None or share.cut is not None)
-    made = tools(shape.shares, first.body)
+    first = next(share for share in shape.features if share.add is not None or share.cut is not None)
+    made = tools(shape.features, first.body)
     assert all(mesh.evaluate(solid).volume() > 0 for solid in made.values())
 
 
@@ -273,7 +273,7 @@ def test_a_field_appears_by_a_condition_on_any_other():
 
 
 def test_a_share_that_is_moved_is_the_same_share():
-    share = Share("a", "A", add=tree.Box(0, 0, 0, 1, 1, 1))
+    share = Feature("a", "A", add=tree.Box(0, 0, 0, 1, 1, 1))
     assert share.seated("B", tree.IDENTITY) == replace(share, body="B")
 
 

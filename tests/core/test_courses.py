@@ -44,7 +44,7 @@ def test_files_hold_both_ways_their_spread_and_what_is_asked(tmp_path):
     highest = min(float(pair.split(",")[1]) for pair in lines[0].get("points").split())
     assert highest == pytest.approx(at.y(solution.value("insertion")), abs=0.1)
     words = {text.text for text in picture.iter(f"{SVG}text")}
-    assert {"must hold 6 N", "push at most 12 N", "nine prints of ten", "in", "out"} <= words
+    assert {"must hold 6 N", "push at most 12 N", "90 % of prints", "in", "out"} <= words
 
 
 @pytest.mark.parametrize("values", [{"return_angle": 85}, {"return_angle": 72}], ids=["locks", "locks in some prints"])

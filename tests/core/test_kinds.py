@@ -51,7 +51,7 @@ def test_the_defaults_of_a_kind_pass_on_every_demo_printer_and_on_anyones(kind, 
     if least := CANNOT.get((kind.id, process.printer, policy.value)):
         assert least < solution.aim.chance < 0.95, "if it passes now, say so here"
         return
-    proof = verdicts.prove(request, solution, traced=False)
+    proof = verdicts.full_analysis(request, solution, traced=False)
     assert not [(check.id, check.words) for check in (*solution.checks, *proof.checks) if check.verdict != OK]
 
 
@@ -160,7 +160,7 @@ def test_text_is_read_as_a_user_means_it(hinge):
 def test_each_remedy_really_mends_its_check(kind, data):
     params, solution = data.draw(some_params(kind))
     request = Design(kind, params, HERON, Policy.MINE)
-    for check_id, found in verdicts.outlook(request, solution).remedies.items():
+    for check_id, found in verdicts.quick_analysis(request, solution).remedies.items():
         for remedy in found:
             after = kind.solve(params.changed(**remedy.values), HERON)
             mended = next((check for check in after.checks if check.id == check_id), remedy.mended)
@@ -187,7 +187,7 @@ def test_where_no_single_change_does_it_a_pair_is_offered():
     request = Design(kind, kind.params().changed(**SLIM_RING, height=16.5), HERON, Policy.MINE)
     solution = request.solve()
     failing = [check.id for check in solution.checks if check.verdict != OK]
-    found = verdicts.outlook(request, solution).remedies
+    found = verdicts.quick_analysis(request, solution).remedies
 
     assert len(failing) == 3
     for check_id in failing:
@@ -203,7 +203,7 @@ def test_what_fails_all_over_is_offered_pairs_with_its_proof():
     kind = registry.kind("bead-ring")
     request = Design(kind, kind.params().changed(**SLIM_RING, height=15.0, seat_gap=0.0, edge=0.15, vent=0), HERON, Policy.MINE)
     solution = request.solve()
-    look, proof = verdicts.outlook(request, solution), verdicts.prove(request, solution)
+    look, proof = verdicts.quick_analysis(request, solution), verdicts.full_analysis(request, solution)
     aim = solution.aim.check
 
     assert not look.thorough
@@ -298,7 +298,7 @@ def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
 def test_every_check_says_where_its_limit_comes_from_and_which_stop_it_belongs_to(kind):
     request = Design(kind, kind.params(), HERON, Policy.MINE)
     solution = request.solve()
-    checks = [*solution.checks, *verdicts.prove(request, solution).checks]
+    checks = [*solution.checks, *verdicts.full_analysis(request, solution).checks]
     assert {check.id for check in checks if check.topic not in TOPICS or not check.basis} == set()
     assert {check.topic for check in solution.checks} >= {FIT, SHAPE}
     known = {value for name, value in vars(findings).items() if name.isupper() and isinstance(value, str)} - set(TOPICS)
@@ -330,7 +330,7 @@ def _gate(params, process):
 def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it():
     kind = contract.Kind("gate", "Gate", "A bar that swings past a post.", _GateParams, _gate, (), "reach", {})
     request = Design(kind, _GateParams(), HERON, Policy.MINE)
-    proof = verdicts.prove(request, request.solve())
+    proof = verdicts.full_analysis(request, request.solve())
     (swing,) = [check for check in proof.checks if check.id == verdicts.SWEEP_ID]
     assert swing.verdict == "stop"
     (remedy,) = proof.remedies[verdicts.SWEEP_ID]

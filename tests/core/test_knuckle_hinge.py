@@ -125,7 +125,7 @@ def test_each_fault_has_its_verdict_and_is_mended(hinge, heron, solved, values, 
 def test_a_collision_is_placed_and_its_remedy_swings_clear(hinge, heron):
     params = fields.parse(hinge.params, {"host": "box", "travel": 190})
     request = Design(hinge, params, heron, Policy.MINE)
-    proof = verdicts.prove(request, request.solve())
+    proof = verdicts.full_analysis(request, request.solve())
     swing = next(c for c in proof.checks if c.id == verdicts.SWEEP_ID)
 
     assert swing.verdict == "stop"

@@ -154,7 +154,7 @@ def test_a_nut_slides_in_over_a_bump_that_is_there(lying):
     ridge, plain = (mesh.evaluate(solved(**sizes, bump=b).bodies["A"]) for b in (0.5, 0.0))
     assert (ridge - plain).volume() > 0.5 * 8 * 0.4, "as wide as the slot, half a millimetre high"
     design = Design(KIND, KIND.params().changed(**sizes), HERON)
-    found = [*design.solve().checks, *verdicts.prove(design, design.solve()).checks]
+    found = [*design.solve().checks, *verdicts.full_analysis(design, design.solve()).checks]
     assert [check.id for check in found if check.verdict != "ok"] == []
 
 
@@ -174,7 +174,7 @@ def test_the_ears_of_a_clamp_take_pressed_nuts(form):
         # The screw's hole lies too: its roof adds what is between circle and peak.
         assert all(area <= hole.area + 1e-6 <= area * 1.1 for hole in holes)
     cut = body.slice(2.0)
-    assert (cut ^ cut.mirror((0, 1) if form == "split" else (1, 0))).area() == pytest.approx(cut.area()), "both ears are alike"
+    assert (cut ^ cut.mirror((0, 1) if form == "split" else (1, 0))).area() == pytest.approx(cut.area()), "both lugs are alike"
     assert {"nut-fits", "no-spin", "pull-through"} <= {check.id for check in found.checks}
     assert [ruler.id for ruler in found.rulers] == ["torque", "allowance"]
     for wrong, says in (({"screw": 3.5}, "no M3.5 nut"), ({"ear": 3.5}, "leaves nothing under a nut"),

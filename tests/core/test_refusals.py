@@ -26,7 +26,7 @@ def design(kind_id, process=HERON, **values):
 
 
 @pytest.mark.parametrize(("kind", "values", "said"), [
-    ("ring-spring", {"action": "button", "outer_radius": 18, "inner_radius": 7}, "arms are leaves"),
+    ("ring-spring", {"action": "button", "outer_radius": 18, "inner_radius": 7}, "arm form leaves"),
     ("knuckle-hinge", {"leaf_thickness": 5, "barrel": 10}, "barrel 9"),
     ("fin-ring", {"depth": 1}, "fin length 7.5 mm and fins stand off 2 mm"),
     ("zigzag-spring", {"pitch": 1.2}, "pitch")])

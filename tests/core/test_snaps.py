@@ -25,7 +25,7 @@ from bouncy_latch.core.learn.calibration.readings import BEND_DEPTH, BEND_LENGTH
 from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import RIDES
-from bouncy_latch.core.parts.body import Share
+from bouncy_latch.core.parts.body import Feature
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.evidence import reading
 from bouncy_latch.core.process.population import built_in, effective
@@ -292,7 +292,8 @@ def test_an_arm_that_is_joined_twice_is_a_closed_loop():
     folded = solved("hook", form="u")
     assert rooted.check(folded, folded.motion).verdict == OK
     bar = tree.Box(-2, 4, 0, 4, 6, 9)
-    fused = replace(folded, draw=lambda: replace(folded.shape, shares=(*folded.shape.shares, Share("hook", "A", add=bar))))
+    fused = replace(folded, draw=lambda: replace(folded.shape, features=(*folded.shape.features, Feature("hook", "A",
+                                                                                                         add=bar))))
     assert rooted.check(fused, folded.motion).verdict == STOP
     assert "closed loop" in rooted.check(fused, folded.motion).why
 

@@ -125,7 +125,7 @@ def test_troubles_are_named():
     checks = judge(verdicts.replace(job, bodies=beside)).checks
     (apart,) = [check for check in checks if check.id == APART_ID]
     assert apart.verdict == "stop"
-    assert apart.why == "hook and keeper take up the same room as they lie: they print as one lump"
+    assert apart.why == "hook and keeper overlap as they lie and print as one lump; move them apart"
 
 
 def test_links_that_are_alike_are_worked_out_once():

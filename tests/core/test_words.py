@@ -60,7 +60,7 @@ def test_every_verdict_has_all_four_parts(kind, printer):
     """What is judged, figure and limit with their unit, the cause, and what mends it: sizes, choices, or a sentence."""
     request = Design(kind, kind.params(), population.built_in()[printer])
     solution = request.solve()
-    proof = verdicts.prove(request, solution, traced=False)
+    proof = verdicts.full_analysis(request, solution, traced=False)
     for check in (*solution.checks, *proof.checks):
         assert check.label[0].isupper(), check.id
         assert re.fullmatch(r"(∞|−?-?[\d.]+)(°| [^ ]+)? \((needs|at most) -?[\d.]+(°| [^ ]+)?\)", check.words), check.words

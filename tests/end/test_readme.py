@@ -1,4 +1,4 @@
-"""The lines of the docs run as they stand: the command line's page and every page of the guide; the reference is the parsers'."""
+"""The lines of the docs run as they stand, on the command line's page and in the guide; the reference is the parsers' own."""
 
 from __future__ import annotations
 

@@ -14,7 +14,7 @@ import shapely
 
 from bouncy_latch.core.flex.arm import EDGE, SPLIT, Arm
 from bouncy_latch.core.flex.contact import Ride
-from bouncy_latch.core.flex.ears import Ears
+from bouncy_latch.core.flex.lugs import Lugs
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.mechanisms import registry
@@ -236,7 +236,7 @@ def test_a_clamp_is_drawn_tight_as_finite_elements_are(wall, ear, fillet):
     pressed = 4 * body.drawn_on(riding_fem.Round(radius), washer, pull)
     below = np.argmin(np.hypot(*(body.basis.doflocs.T - (at, gap / 2)).T) + 1e3 * ~upright)
     strain = body.surface_strain(lambda x, y: (np.hypot(x, y) > inner + 0.3) & (x < at - head) & (y > gap / 2 + 0.1))
-    ours = Ears(radius, wall, width, ear, at - inner - wall / 2, fillet, np.pi / 2, 2300.0)
+    ours = Lugs(radius, wall, width, ear, at - inner - wall / 2, fillet, np.pi / 2, 2300.0)
     assert ours.pressed(pull, 0.0) == pytest.approx(pressed, rel=0.1)
     assert ours.strain(pull) == pytest.approx(strain, rel=0.12)
     assert ours.closes(clearance) + ours.yields(pull) == pytest.approx(-body.moved[below], rel=0.15)

@@ -10,14 +10,14 @@ from bouncy_latch.core.checks import LOOK, OK, STOP, ordered
 if TYPE_CHECKING:
     from bouncy_latch.core.checks import Check
     from bouncy_latch.core.design import Design
-    from bouncy_latch.core.judge.verdicts import Outlook, Proof
+    from bouncy_latch.core.judge.verdicts import FullAnalysis, QuickAnalysis
     from bouncy_latch.core.mechanisms.contract import Solution
 
 WORDS = {OK: "fine", LOOK: "look", STOP: "stop"}
 WORST = 3
 
 
-def in_brief(name: str, request: Design, solution: Solution, view: Outlook, proof: Proof | None) -> str:
+def in_brief(name: str, request: Design, solution: Solution, view: QuickAnalysis, proof: FullAnalysis | None) -> str:
     """Return at most ten lines: verdict and chance, the worst three checks, the change that does most, the recommended size."""
     from bouncy_latch.core.judge.verdicts import offered
 

@@ -104,6 +104,6 @@ def _shown(project: Project, mechanism: Mechanism, file: Path) -> dict[str, Any]
             bodies.append({"name": body.name, "label": body.label, "takes_others": body.role == PART,
                            "from": [figure(v) for v in box[:3]], "to": [figure(v) for v in box[3:]], "unit": "mm"})
     return {"id": mechanism.id, "name": mechanism.name, "kind": mechanism.kind, "params": mechanism.params,
-            "sides": sorted({share.side for share in solution.shape.shares if share.side}), "bodies": bodies,
+            "sides": sorted({share.side for share in solution.shape.features if share.side}), "bodies": bodies,
             "sits": [sitting.model_dump() for sitting in mechanism.sits],
             "place": f"place {file} OTHER SIDE --on {mechanism.id}/BODY --at x,y,z, within the boxes above"}

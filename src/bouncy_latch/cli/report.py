@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from bouncy_latch.core.checks import Check
     from bouncy_latch.core.judge.prints.printing import Printed
     from bouncy_latch.core.judge.search.remedies import Remedy
-    from bouncy_latch.core.judge.verdicts import Outlook, Proof
+    from bouncy_latch.core.judge.verdicts import FullAnalysis, QuickAnalysis
     from bouncy_latch.core.mechanisms.contract import Solution
 
 
@@ -40,7 +40,7 @@ def _remedy(remedy: Remedy) -> dict[str, Any]:
     return {"margin": figure(remedy.margin), "text": remedy.text, "chance": figure(remedy.chance), "left": list(remedy.left)}
 
 
-def report(solution: Solution, view: Outlook, proof: Proof | None) -> dict[str, Any]:
+def report(solution: Solution, view: QuickAnalysis, proof: FullAnalysis | None) -> dict[str, Any]:
     """Return the stable JSON contract of ``solve``."""
     from bouncy_latch.core.judge.verdicts import offered
 

@@ -11,7 +11,7 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.mechanisms.contract import Solution
-from bouncy_latch.core.parts.body import BOUGHT, Body, Share, finished, pieces
+from bouncy_latch.core.parts.body import BOUGHT, Body, Feature, finished, pieces
 from bouncy_latch.core.placing import OnBody
 from bouncy_latch.core.solids import mesh, tree
 
@@ -43,7 +43,7 @@ def assemble(designs: Mapping[str, Design]) -> Assembly:
         UserError: when a design cannot be solved or drawn.
     """
     bases: dict[str, Body] = {}
-    shares: dict[str, list[tuple[str, Share]]] = {}
+    shares: dict[str, list[tuple[str, Feature]]] = {}
     # Sorted, so that even the rounding is the same whatever the order.
     for name in sorted(designs):
         solution = designs[name].solve()
@@ -51,7 +51,7 @@ def assemble(designs: Mapping[str, Design]) -> Assembly:
         for body in solution.shape.bodies:
             if body.role != BOUGHT:
                 bases.setdefault(called[body.name], replace(body, name=called[body.name], at=tree.IDENTITY))
-        for share in solution.shape.shares:
+        for share in solution.shape.features:
             body_name = called[share.body]
             shares.setdefault(body_name, []).append((name, share.seated(body_name, share.frame)))
     made = {name: finished(body, [share for _, share in shares.get(name, [])]) for name, body in bases.items()}
@@ -62,8 +62,8 @@ def neighbours(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]
     """Return whether a mechanism and what sits on its bodies leave each other alone, and whether those are one piece each."""
     names = {guest.name for guest in guests}
     hosts = {name: label for name, label in solution.body_labels.items() if name in {guest.body for guest in guests}}
-    shares: dict[str, list[tuple[str, Share]]] = {label: [] for label in hosts.values()}
-    for share in solution.shape.shares:
+    shares: dict[str, list[tuple[str, Feature]]] = {label: [] for label in hosts.values()}
+    for share in solution.shape.features:
         if share.body in hosts:
             shares[hosts[share.body]].append((share.side if share.side in names else "the mechanism itself", share))
     bare = {body.name: body.base.placed(body.at) for body in solution.shape.bodies}
@@ -75,7 +75,7 @@ def neighbours(solution: Solution, guests: Sequence[Guest]) -> tuple[Check, ...]
                                                                                               "below the bed",
                   least=False, stop=0.01, topic=PRINT, basis="a print begins at the bed",
                   advice="Lift the attached mechanism."),
-            _walls(solution, [guest for guest in guests if guest.name in {share.side for share in solution.shape.shares}]))
+            _walls(solution, [guest for guest in guests if guest.name in {share.side for share in solution.shape.features}]))
 
 
 def _walls(solution: Solution, guests: Sequence[Guest]) -> Check:
@@ -102,12 +102,12 @@ def _walls(solution: Solution, guests: Sequence[Guest]) -> Check:
 
 def _names(name: str, design: Design, solution: Solution) -> dict[str, str]:
     """Return what every body of a mechanism is called in the whole."""
-    named = {share.body: placement.body.name for share in solution.shape.shares for placement in design.placements
+    named = {share.body: placement.body.name for share in solution.shape.features for placement in design.placements
              if isinstance(placement, OnBody) and placement.side == share.side}
     return {body.name: named.get(body.name, f"{name} {body.label}") for body in solution.shape.bodies}
 
 
-def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str, Share]]]) -> list[Check]:
+def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str, Feature]]]) -> list[Check]:
     taken, where = 0.0, ""
     for body, own in shares.items():
         for first, giving in own:
@@ -126,10 +126,10 @@ def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str,
     ]
 
 
-def _shared(giving: Share, adding: Share) -> float:
+def _shared(giving: Feature, adding: Feature) -> float:
     """Return the volume that one share adds where another's room or cut lies, mm³."""
     adds = _solid([adding.add], adding.frame)
-    free = _solid([giving.room, giving.cut], giving.frame)
+    free = _solid([giving.clearance_volume, giving.cut], giving.frame)
     return float((adds ^ free).volume()) if adds is not None and free is not None else 0.0
 
 

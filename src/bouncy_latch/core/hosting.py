@@ -16,7 +16,7 @@ from bouncy_latch.core.fields import Params
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import layer_middles
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Shape, Solution
-from bouncy_latch.core.parts.body import BOUGHT, PART, Share
+from bouncy_latch.core.parts.body import BOUGHT, PART, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 
@@ -43,7 +43,7 @@ class Guest:
         """Return its own solution, on its own minimal bodies; raises UserError."""
         return self.kind.solve(self.params, process)
 
-    def share(self, solution: Solution) -> Share:
+    def share(self, solution: Solution) -> Feature:
         """Return what it does to the body it sits on.
 
         Raises:
@@ -53,7 +53,7 @@ class Guest:
         if solution.joints:
             raise ParamError(f"the sides of a {self.kind.title.lower()} are printed joined: others can sit on its bodies, it "
                              "cannot sit on theirs", field="side", value=self.side)
-        return next(share for share in solution.shape.shares if share.side == self.side)
+        return next(share for share in solution.shape.features if share.side == self.side)
 
     def moved(self, solution: Solution) -> tree.Matrix:
         """Return the transform from its own print pose to the host's."""
@@ -92,7 +92,7 @@ def _solved(guest: Guest, host: Solution) -> Solution | None:
 
 def _drawn(shape: Shape, made: Iterable[tuple[Guest, Solution]]) -> Shape:
     places = {body.name: body.at for body in shape.bodies if body.role == PART}
-    bodies, shares, solid = list(shape.bodies), list(shape.shares), list(shape.solid)
+    bodies, shares, solid = list(shape.bodies), list(shape.features), list(shape.solid)
     for guest, own in made:
         if guest.body not in places:
             continue
@@ -102,7 +102,7 @@ def _drawn(shape: Shape, made: Iterable[tuple[Guest, Solution]]) -> Shape:
         bodies += [replace(body, name=f"{guest.name}: {body.name}", at=tree.compose(moved, body.at))
                    for body in own.shape.bodies if body.role == BOUGHT]
         solid += [(f"{guest.name}: {name}", region.placed(moved)) for name, region in own.shape.solid]
-    return replace(shape, bodies=tuple(bodies), shares=tuple(shares), solid=tuple(solid))
+    return replace(shape, bodies=tuple(bodies), features=tuple(shares), solid=tuple(solid))
 
 
 def _pauses(guest: Guest, own: Solution, process: Process) -> list[Pause]:

@@ -51,7 +51,7 @@ def placed(solution: Solution, kind: Kind, placements: Sequence[Placement]) -> S
 def _seated(shape: Shape, placements: Sequence[OnBody]) -> Shape:
     bodies, shares = {body.name: body for body in shape.bodies}, []
     where = {placement.side: placement for placement in placements}
-    for share in shape.shares:
+    for share in shape.features:
         placement = where.get(share.side)
         if placement is None:
             shares.append(share)
@@ -61,7 +61,7 @@ def _seated(shape: Shape, placements: Sequence[OnBody]) -> Shape:
         at = tree.compose(tree.compose(old.at, share.frame), tree.invert(frame))
         bodies[share.body] = replace(placement.body, name=old.name, at=tuple(round(v, 12) + 0.0 for v in at))
         shares.append(share.seated(old.name, frame))
-    return replace(shape, bodies=tuple(bodies.values()), shares=tuple(shares))
+    return replace(shape, bodies=tuple(bodies.values()), features=tuple(shares))
 
 
 def _refuse_small(add: tree.Solid | None, seat: Seat) -> None:

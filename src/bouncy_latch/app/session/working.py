@@ -12,7 +12,7 @@ from bouncy_latch.app.session.workers import Lane, Report
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.judge.verdicts import Proof, offered, prove
+from bouncy_latch.core.judge.verdicts import FullAnalysis, offered, prove
 from bouncy_latch.core.judge.view import View, view_of
 from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project.autosave import Autosave
@@ -74,7 +74,7 @@ class Working(QObject):
         self._keep.timeout.connect(self.keep_unsaved)
         self.request: Design | None = None
         self.view: View | None = None
-        self.proof: Proof | None = None
+        self.proof: FullAnalysis | None = None
         self._viewed_request: Design | None = None
         self.look_trouble, self.dragging, self._held = "", False, True
         self._show()
@@ -196,7 +196,7 @@ class Working(QObject):
         self.look_trouble = sentence
         self.look_failed.emit(sentence)
 
-    def _on_proved(self, result: tuple[Design, Proof]) -> None:
+    def _on_proved(self, result: tuple[Design, FullAnalysis]) -> None:
         if result[0] == self.request:
             self.proof = result[1]
             self.proved.emit()

@@ -20,7 +20,7 @@ CHOICE = 22
 _BETWEEN = 90
 """Margins, spaces and the least room of what the ruler is about, pixels."""
 SURE = 0.9
-"""Share of prints inside the window above which what ends it is not named."""
+"""Part of prints inside the window above which what ends it is not named."""
 FINE = 200
 """Places of a scale that is no parameter's own, between which a drag does not tell apart."""
 

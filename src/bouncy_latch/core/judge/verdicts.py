@@ -24,7 +24,7 @@ SWEEP_ID = clear.ID
 
 
 @frozen
-class Outlook:
+class QuickAnalysis:
     """What a design is worth on any printer: print window, recommended size, remedies, and how sure measured sizes make it.
 
     ``thorough``: whether all remedies were tried; those that were not, the proof tries.
@@ -38,7 +38,7 @@ class Outlook:
 
 
 @frozen
-class Proof:
+class FullAnalysis:
     """What only the solid itself tells: the motions tried out and the print.
 
     Attributes:
@@ -56,7 +56,7 @@ class Proof:
         return self.traces.get(0)
 
 
-def outlook(request: Design, solution: Solution, progress: Progress = unwatched) -> Outlook:
+def outlook(request: Design, solution: Solution, progress: Progress = unwatched) -> QuickAnalysis:
     """Return the outlook of a solution, some tens of milliseconds; a second where many verdicts fail.
 
     Of a design that fails all over only the likeliest remedies are tried here, the rest when it is proved.
@@ -74,14 +74,14 @@ def outlook(request: Design, solution: Solution, progress: Progress = unwatched)
     told(progress, 0.95)
     sure = surety(request, solution) if request.errors else {}
     told(progress, 1.0)
-    return Outlook(window, best, found, sure, thorough)
+    return QuickAnalysis(window, best, found, sure, thorough)
 
 
 def _all_over(failing: list[Check]) -> bool:
     return len(failing) > MOST_FAILING
 
 
-def offered(look: Outlook | None, proof: Proof | None, check_id: str) -> list[Remedy]:
+def offered(look: QuickAnalysis | None, proof: FullAnalysis | None, check_id: str) -> list[Remedy]:
     """Return the remedies of a check from what is worked out so far; those offered first stay."""
     return (look.remedies.get(check_id) if look else None) or (proof.remedies.get(check_id, []) if proof else [])
 
@@ -97,7 +97,7 @@ def job_of(request: Design, solution: Solution) -> Job:
         of_files=False)
 
 
-def prove(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> Proof:
+def prove(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> FullAnalysis:
     """Return the motions tried out, the print, their verdicts, and what an outlook had no time for; some seconds for a box.
 
     ``traced``: whether the gap along every motion is wanted for a picture of it.
@@ -128,7 +128,7 @@ def prove(request: Design, solution: Solution, progress: Progress = unwatched, t
     if _all_over(failing):
         mended |= all_remedies(request, failing, share(progress, 0.9, 1.0))
     progress(1.0)
-    return Proof(traces, printed, (*checks, *printed.checks), mended)
+    return FullAnalysis(traces, printed, (*checks, *printed.checks), mended)
 
 
 def _layer_remedies(request: Design, solution: Solution, laid: Check) -> list[Remedy]:

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge import rulers
-from bouncy_latch.core.judge.verdicts import Outlook, outlook
+from bouncy_latch.core.judge.verdicts import QuickAnalysis, outlook
 from bouncy_latch.core.judge.zones import Zones, ruler_zones
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
 
-NOTHING_YET = Outlook(None, None, {})
+NOTHING_YET = QuickAnalysis(None, None, {})
 
 
 @frozen
@@ -22,7 +22,7 @@ class View:
     ``whole``: whether all of it is there; zones come first.
     """
 
-    outlook: Outlook
+    outlook: QuickAnalysis
     zones: dict[str, Zones]
     brackets: dict[str, tuple[float, float] | None]
     whole: bool = True

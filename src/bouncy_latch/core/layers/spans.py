@@ -20,7 +20,7 @@ _MOST_LINES = 24
 _BEYOND = 0.03
 """How far past a line's end its support is looked for, mm."""
 HELD_SHARE = 0.85
-"""Share of the lines' length that must be held for the whole to count as held."""
+"""Part of the lines' length that must be held for the whole to count as held."""
 
 
 @frozen

@@ -1,4 +1,4 @@
-"""Bodies, the seats on them, and what mechanisms do to them: a part is (base − all rooms) + all adds − all cuts."""
+"""Bodies, the seats on them, and what mechanisms do to them: a part is (base − all clearance volumes) + all adds − all cuts."""
 
 from __future__ import annotations
 
@@ -46,10 +46,10 @@ class Body:
 
 
 @frozen
-class Share:
+class Feature:
     """What a mechanism does to one body, in coordinates of the seat it has there.
 
-    ``room`` is what the body must leave free for others; unlike ``cut`` it spares what is added, by whichever mechanism.
+    ``clearance_volume`` is what the body must leave free for others; unlike ``cut`` it spares what any mechanism adds.
 
     Attributes:
         side: which side of the mechanism it is. body: the body it works on. frame: from the seat to the body's own coordinates.
@@ -57,14 +57,14 @@ class Share:
 
     side: str
     body: str
-    room: tree.Solid | None = None
+    clearance_volume: tree.Solid | None = None
     add: tree.Solid | None = None
     cut: tree.Solid | None = None
     frame: tree.Matrix = tree.IDENTITY
 
-    def seated(self, body: str, frame: tree.Matrix) -> Share:
+    def seated(self, body: str, frame: tree.Matrix) -> Feature:
         """Return the same share on another seat."""
-        return Share(self.side, body, self.room, self.add, self.cut, frame)
+        return Feature(self.side, body, self.clearance_volume, self.add, self.cut, frame)
 
 
 def pieces(solids: Iterable[tree.Solid | None], matrix: tree.Matrix) -> list[tree.Solid]:
@@ -80,26 +80,26 @@ def pieces(solids: Iterable[tree.Solid | None], matrix: tree.Matrix) -> list[tre
     return found
 
 
-def finished(body: Body, shares: Iterable[Share]) -> tree.Solid:
+def finished(body: Body, shares: Iterable[Feature]) -> tree.Solid:
     """Return a body in print pose with everything done to it that ``shares`` say: their order changes nothing but rounding."""
     own = [(share, tree.compose(body.at, share.frame)) for share in shares if share.body == body.name]
 
     def every(name: str) -> list[tree.Solid]:
         return [piece for share, matrix in own for piece in pieces([getattr(share, name)], matrix)]
 
-    freed = tree.difference(body.base.placed(body.at), every("room"))
+    freed = tree.difference(body.base.placed(body.at), every("clearance_volume"))
     return tree.difference(tree.union([freed, *every("add")]), every("cut"))
 
 
-def all_finished(bodies: Iterable[Body], shares: Iterable[Share]) -> dict[str, tree.Solid]:
+def all_finished(bodies: Iterable[Body], shares: Iterable[Feature]) -> dict[str, tree.Solid]:
     """Return the printed bodies in print pose by name; bought ones are not printed."""
     shares = tuple(shares)
     return {body.name: finished(body, shares) for body in bodies if body.role != BOUGHT}
 
 
-def tools(shares: Iterable[Share], body: str) -> Mapping[str, tree.Solid]:
+def tools(shares: Iterable[Feature], body: str) -> Mapping[str, tree.Solid]:
     """Return what is added to and taken from a body as solids of their own, in its coordinates, for any modelling program."""
     own = [share for share in shares if share.body == body]
     adds = [p for share in own for p in pieces([share.add], share.frame)]
-    cuts = [p for share in own for p in pieces([share.room, share.cut], share.frame)]
+    cuts = [p for share in own for p in pieces([share.clearance_volume, share.cut], share.frame)]
     return {name: tree.union(found) for name, found in (("add", adds), ("cut", cuts)) if found}

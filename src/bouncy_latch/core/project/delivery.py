@@ -109,7 +109,7 @@ def export_tools(solution: Solution, name: str, folder: Path, formats: Collectio
     if unknown or not formats:
         raise ParamError(f"tools are written as {' and '.join(TOOL_FORMATS)}, not as '{', '.join(unknown)}'", field="format")
     solids = {f"{name}-{body.name}-{what}": solid.placed(body.at) for body in solution.shape.bodies if body.role != BOUGHT
-              for what, solid in tools(solution.shape.shares, body.name).items()}
+              for what, solid in tools(solution.shape.features, body.name).items()}
     if not solids:
         raise ParamError(f"{name} adds nothing to another part and cuts nothing from one", field="what", value=name)
     contents: dict[Path, bytes] = {}

@@ -67,7 +67,7 @@ def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side
 def elsewhere(mechanism: Mechanism, solution: Solution) -> frozenset[str]:
     """Return the bodies of a mechanism that stand only for what it is built into, and so are made with that."""
     sides = {each.side for each in mechanism.sits}
-    return frozenset(share.body for share in solution.shape.shares if share.side in sides)
+    return frozenset(share.body for share in solution.shape.features if share.side in sides)
 
 
 def told(project: Project, mechanism: Mechanism) -> str:

@@ -38,7 +38,7 @@ STRETCH, PRISED = 8.0, 3
 SPACING = 1.0
 """Between points of a contact that are looked at, mm."""
 RAGGED = 0.15
-"""Share of machines that are ragged."""
+"""Part of machines that are ragged."""
 MITRE = manifold3d.JoinType.Miter
 
 

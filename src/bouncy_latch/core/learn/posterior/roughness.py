@@ -83,28 +83,28 @@ class Heights:
         return Heights(heights, -0.5 * nodes**2, *_with_hand(means, covs))
 
     @property
-    def shares(self) -> Array:
+    def features(self) -> Array:
         """Return the chance of every height, (K,)."""
         shares = np.exp(self.logs - self.logs.max())
         return np.asarray(shares / shares.sum())
 
     def together(self) -> tuple[Array, Array]:
         """Return mean (9,) and covariance (9, 9) over all heights."""
-        mean = self.shares @ self.means
+        mean = self.features @ self.means
         off = self.means - mean
-        cov = np.einsum("k,kij->ij", self.shares, self.covs) + (self.shares[:, None] * off).T @ off
+        cov = np.einsum("k,kij->ij", self.features, self.covs) + (self.features[:, None] * off).T @ off
         return mean[:_HAND], cov[:_HAND, :_HAND]
 
     @property
     def growth(self) -> float:
         """Return the mean of growth, mm per side."""
-        return float(self.shares @ self.means[:, GROWTH])
+        return float(self.features @ self.means[:, GROWTH])
 
     def growths(self, at: Array) -> Array:
         """Return the logarithm of the density of growth at (G,) values, mm per side, up to a constant."""
         variance = self.covs[:, GROWTH, GROWTH]
         off = at[:, None] - self.means[:, GROWTH]
-        return np.asarray(np.log(np.maximum(np.exp(-0.5 * off**2 / variance) @ (self.shares / np.sqrt(variance)), 1e-300)))
+        return np.asarray(np.log(np.maximum(np.exp(-0.5 * off**2 / variance) @ (self.features / np.sqrt(variance)), 1e-300)))
 
     def weighed(self, logs: Array) -> Heights:
         """Return them after what says of the heights alone how likely it is, a logarithm (K,)."""

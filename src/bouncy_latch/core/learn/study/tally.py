@@ -28,7 +28,7 @@ class Row:
 
     @property
     def share(self) -> float:
-        """Share of all first prints that worked."""
+        """Part of all first prints that worked."""
         return sum(self.worked.values()) / (len(self.worked) * self.printers)
 
 
@@ -60,7 +60,7 @@ class Calibration:
 
 @frozen
 class Agreement:
-    """Shares of prints in place: within one class of the expected one; on the side of "comes by hand" that was the likelier,
+    """Parts of prints in place: within one class of the expected one; on the side of "comes by hand" that was the likelier,
     and that of those whose gap was advised. Of printers after a ladder; ``stranger``: the side of those without."""
 
     close: float

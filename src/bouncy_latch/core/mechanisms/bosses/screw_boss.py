@@ -50,7 +50,7 @@ def solve(params: ScrewBossParams, process: Process) -> Solution:
             callouts.append(Callout(f"under the head {plan.top - plan.sunk:.1f}", (0, under, plan.sunk), (0, under, plan.top),
                                     cut=True))
         views = (SectionView("through the axis", motion.high, 0.0, (-plan.out - 1, -1, plan.out + 1, plan.top + 1)),)
-        return Shape(drawn.bodies(), drawn.shares(), tuple(callouts), views,
+        return Shape(drawn.bodies(), drawn.features(), tuple(callouts), views,
                      region=(-plan.out, -plan.out, 0.0, plan.out, plan.out, plan.top))
 
     length = lengths.at_least(plan.row.diameter, plan.top - plan.sunk + 6 if plan.through else plan.engaged + 3)

@@ -9,7 +9,7 @@ from bouncy_latch.core.mechanisms.bosses.plan import Plan
 from bouncy_latch.core.mechanisms.bosses.sizes import COUNTERBORE, COUNTERSINK
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import BOUGHT, Body, Share
+from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import from_corners, polygon
 
@@ -77,9 +77,9 @@ class Drawn:
         below = plan.top + 4 - plan.sunk + 0.02 if plan.bridged else 0.0
         return Body("A", "plate", plate), Body("S", f"screw {row.size}", screw.move(z=-below), role=BOUGHT)
 
-    def shares(self) -> tuple[Share, ...]:
+    def features(self) -> tuple[Feature, ...]:
         """The boss and the hole."""
-        return (Share("boss", "A", add=self.boss(), cut=self.cut()),)
+        return (Feature("boss", "A", add=self.boss(), cut=self.cut()),)
 
     def motion(self) -> Motion:
         """The screw goes in, from below or from above."""

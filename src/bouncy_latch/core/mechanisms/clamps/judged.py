@@ -6,13 +6,13 @@ import math
 from dataclasses import replace
 
 from bouncy_latch.core.checks import Check
-from bouncy_latch.core.flex import ears
+from bouncy_latch.core.flex import lugs
 from bouncy_latch.core.mechanisms.clamps.plan import HAND, HEAD, Plan
 from bouncy_latch.core.mechanisms.contract import Derived
 from bouncy_latch.core.mechanisms.nuts import judged as pockets
 
 LEFT = 0.3
-"""Gap that must be left between the ears when tight, mm (common practice, no source)."""
+"""Gap that must be left between the lugs when tight, mm (common practice, no source)."""
 BEARS = 0.4
 """Pressure under a washer that plastic stands for years, over its strength (common practice, no source)."""
 ROOMY = 0.1
@@ -23,11 +23,11 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
     """Return the figures of a clamp with their formulas."""
     p, m = plan.p, plan.process.plastic
     growth = f"growth {plan.process.growth.mean:.2f} ± {plan.process.growth.sd:.2f} ({plan.process.source})"
-    pull = p.screws * ears.pull_of(p.torque, p.screw)
+    pull = p.screws * lugs.pull_of(p.torque, p.screw)
     return (
         Derived("preload", "screws of a side pull", pull, "N", "n · torque / (0.2 · d)",
                 "dry screw (common practice, no source)"),
-        Derived("pressed", "presses the tube", plan.ears.pressed(plan.pull(p.torque), m.friction), "N",
+        Derived("pressed", "presses the tube", plan.lugs.pressed(plan.pull(p.torque), m.friction), "N",
                 "2π·F·(1 + e/2r)·(1 − e^(−µβ))/(µβ)",
                 "belt friction, Euler–Eytelwein, and moments about the tube's axis"),
         Derived("slides_at", "slides along at", plan.slides(p.torque), "N", "µ · creep · all forces on the tube", m.source),
@@ -35,11 +35,11 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 m.source),
         Derived("torque_needed", "torque that just holds", plan.needed * 0.2 * p.screw / p.screws, "N·mm",
                 "pull for what is asked · 0.2 · d / n", m.source),
-        Derived("gap_left", "left between the ears", plan.gap_left(p.torque), "mm",
+        Derived("gap_left", "left between the lugs", plan.gap_left(p.torque), "mm",
                 "gap − 2·growth − 2·(1.34·β·clearance + give of an ear)", growth),
         Derived("to_shut", "pull that bends it shut", plan.to_shut, "N", "of a split ring: curved arms; halves: none",
                 "the ring's stiffness"),
-        Derived("strain", "strain at the ears", 100 * plan.strain(p.torque), "%",
+        Derived("strain", "strain at the lugs", 100 * plan.strain(p.torque), "%",
                 "K·6·F·e·(0.85/h² + 0.17/t²)/(b·E), K = 0.95·(f/h)^−0.4", m.source),
         Derived("bearing", "pressure under a washer", plan.pull(p.torque) / p.screws / _washer(plan), "MPa",
                 "pull / ring of the washer round the hole", "geometry"),

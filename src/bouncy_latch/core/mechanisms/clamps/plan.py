@@ -14,9 +14,9 @@ import numpy as np
 
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.flex import chances, ears
-from bouncy_latch.core.flex.ears import Ears
+from bouncy_latch.core.flex import chances, lugs
 from bouncy_latch.core.flex.hoop import Hoop
+from bouncy_latch.core.flex.lugs import Lugs
 from bouncy_latch.core.flex.section import ALONG, Fill, section
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.clamps.sizes import PRESSED, SPLIT, TubeClampParams
@@ -102,7 +102,7 @@ class Plan:
 
     @cached_property
     def end(self) -> float:
-        """Where the ears end."""
+        """Where the lugs end."""
         return self.at + self.head + MARGIN
 
     @property
@@ -126,10 +126,10 @@ class Plan:
         return self.p.clearance - self.shrink
 
     @cached_property
-    def ears(self) -> Ears:
+    def lugs(self) -> Lugs:
         """One side as printed."""
         p, g = self.p, self.process.growth.mean
-        return Ears(p.diameter / 2, p.wall + g + self.shrink, p.width, p.ear + 2 * g, self.lever,
+        return Lugs(p.diameter / 2, p.wall + g + self.shrink, p.width, p.ear + 2 * g, self.lever,
                     max(p.fillet - g, 0.05), math.pi if self.split else math.pi / 2,
                     self.process.modulus.mean * section(p.ear, p.width, self.fill, self.process.plastic.poisson).fullness)
 
@@ -145,9 +145,9 @@ class Plan:
     @cached_property
     def hoop(self) -> Hoop:
         """Half the split ring, from its foot to its ear."""
-        ears, p = self.ears, self.p
+        lugs, p = self.lugs, self.p
         begins = math.asin(min(0.95, p.foot / 2 / self.outer))
-        return Hoop(p.diameter / 2 + self.room, ears.wall, p.width, begins, math.pi - self.half_gap, p.fillet, self.fill,
+        return Hoop(p.diameter / 2 + self.room, lugs.wall, p.width, begins, math.pi - self.half_gap, p.fillet, self.fill,
                     self.process.modulus.mean, self.process.plastic.poisson)
 
     @cached_property
@@ -158,7 +158,7 @@ class Plan:
     @cached_property
     def wrapped(self) -> float:
         """How far each ear moves until the ring lies on the tube, mm."""
-        return self.ears.closes(self.room)
+        return self.lugs.closes(self.room)
 
     @cached_property
     def to_shut(self) -> float:
@@ -170,22 +170,22 @@ class Plan:
 
     def pull(self, torque: float) -> float:
         """Pull of the screws of a side that grips, N."""
-        return max(0.0, self.p.screws * ears.pull_of(torque, self.p.screw) - self.to_shut)
+        return max(0.0, self.p.screws * lugs.pull_of(torque, self.p.screw) - self.to_shut)
 
     def slides(self, torque: float, friction: float | None = None) -> float:
         """Force along the tube at which it slides after a year, N."""
         m = self.process.plastic
         mu = m.friction if friction is None else friction
-        return mu * m.creep * self.ears.pressed(self.pull(torque), mu)
+        return mu * m.creep * self.lugs.pressed(self.pull(torque), mu)
 
     def strain(self, torque: float) -> float:
-        """Greatest strain when tight: where ears and ring meet, or inside the ring as it is bent onto the tube."""
-        at_ears = self.ears.strain(self.p.screws * ears.pull_of(torque, self.p.screw))
-        return max(at_ears, ears.bending_shut(self.room, self.ears.wall, self.p.diameter / 2))
+        """Greatest strain when tight: where lugs and ring meet, or inside the ring as it is bent onto the tube."""
+        at_ears = self.lugs.strain(self.p.screws * lugs.pull_of(torque, self.p.screw))
+        return max(at_ears, lugs.bending_shut(self.room, self.lugs.wall, self.p.diameter / 2))
 
     def gap_left(self, torque: float) -> float:
-        """What is left between the ears when tight, mm."""
-        ear = self.wrapped + self.ears.yields(self.pull(torque))
+        """What is left between the lugs when tight, mm."""
+        ear = self.wrapped + self.lugs.yields(self.pull(torque))
         return self.p.gap - 2 * self.process.growth.mean - 2 * ear
 
     @cached_property
@@ -213,7 +213,7 @@ class Plan:
     def chance(self) -> float:
         """Chance that it grips, stands it, and does not close before it grips."""
         g = self.process.growth.sd
-        spread = max((2 + 2 * ears.TILTS * self.ears.around) * g, 0.02)
+        spread = max((2 + 2 * lugs.TILTS * self.lugs.around) * g, 0.02)
         open_ = float(NormalDist().cdf(self.gap_left(self.p.torque) / spread))
         goes_on = float(NormalDist().cdf(self.room / max(g, 0.01)))
         return self.zones(self.p.torque)[1] * open_ * goes_on
@@ -222,12 +222,12 @@ class Plan:
     def needed(self) -> float:
         """Pull on a side that just holds what is asked after a year, N."""
         m = self.process.plastic
-        return self.asked / (m.friction * m.creep * self.ears.pressed(1.0, m.friction)) + self.to_shut
+        return self.asked / (m.friction * m.creep * self.lugs.pressed(1.0, m.friction)) + self.to_shut
 
     def course(self) -> Course:
-        """Pull of the screws of a side against how far the ears close."""
-        p, own = self.p, self.ears
-        pull = p.screws * ears.pull_of(p.torque, p.screw)
+        """Pull of the screws of a side against how far the lugs close."""
+        p, own = self.p, self.lugs
+        pull = p.screws * lugs.pull_of(p.torque, p.screw)
         tight = self.wrapped + own.yields(self.pull(p.torque))
         travel = distinct(np.concatenate([np.linspace(0, 2 * self.wrapped, 20), np.linspace(2 * self.wrapped, 2 * tight, 60)]))
         bent = np.clip(travel / max(2 * self.wrapped, 1e-9), 0, 1) * self.to_shut
@@ -235,7 +235,7 @@ class Plan:
         force = np.minimum(bent + stiff, pull)
         needed = self.needed
         return Course("pull of the screws on a side", "N", tuple(travel.tolist()), {"screws": tuple(force.tolist())},
-                      f"{pull:.0f} N when tight, {self.gap_left(p.torque):.2f} mm left between the ears",
+                      f"{pull:.0f} N when tight, {self.gap_left(p.torque):.2f} mm left between the lugs",
                       asked=(Asked(f"holds from {needed:.0f}", needed),))
 
 
@@ -244,7 +244,7 @@ def refuse_what_cannot_be(plan: Plan) -> None:
     p = plan.p
     if plan.inner <= p.gap / 2 + 0.5 or plan.top + p.fillet > 0.92 * (plan.outer + p.fillet):
         most = 0.92 * (plan.outer + p.fillet) - p.fillet - p.gap / 2
-        raise SolveError(f"ears {p.ear:g} mm thick with a gap of {p.gap:g} and fillets of {p.fillet:g} are taller than a ring "
+        raise SolveError(f"lugs {p.ear:g} mm thick with a gap of {p.gap:g} and fillets of {p.fillet:g} are taller than a ring "
                          f"{2 * plan.outer:.1f} mm wide carries", field="ear", value=p.ear, limit=round(max(most, 0.0), 1))
     if p.foot / 2 > 0.95 * plan.outer:
         raise SolveError(f"a foot of {p.foot:g} mm is wider than the ring of {2 * plan.outer:.1f} mm", field="foot",
@@ -254,5 +254,5 @@ def refuse_what_cannot_be(plan: Plan) -> None:
         raise SolveError(f"{p.screws} holes for {p.screw:g} mm screws do not fit one behind the other into {p.width:g} mm",
                          field="width", value=p.width, limit=round(needs, 1))
     if plan.split and plan.ear_angle + math.asin(min(1.0, p.foot / 2 / plan.outer)) > math.radians(140):
-        raise SolveError(f"between ears of {p.ear:g} mm and a foot of {p.foot:g} mm no ring is left to bend shut", field="foot",
+        raise SolveError(f"between lugs of {p.ear:g} mm and a foot of {p.foot:g} mm no ring is left to bend shut", field="foot",
                          value=p.foot)

@@ -14,7 +14,7 @@ from bouncy_latch.core.mechanisms.contract import ALONE, CLEAR, Motion
 from bouncy_latch.core.mechanisms.nuts.shape import Drawn as Pocket
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import BOUGHT, Body, Share
+from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Corner, from_corners
 
@@ -52,7 +52,7 @@ class Drawn:
         return tree.Extrude(from_corners([*first, far, *second, near]), plan.p.width)
 
     def holes(self) -> tree.Solid:
-        """For the screws, along y, through both ears; they lie, so each has a roof at 45°."""
+        """For the screws, along y, through both lugs; they lie, so each has a roof at 45°."""
         p, r = self.plan.p, (self.plan.p.screw + self.plan.p.hole) / 2
         reach, side = self.plan.top + 1, r / math.sqrt(2)
         # Drawn as (x, z), extruded along −y.
@@ -83,7 +83,7 @@ class Drawn:
         nut = Pocket(plan).bodies()[1].base
         return [Body(f"N{i}", "nut", nut, seat, BOUGHT) for i, seat in enumerate(self._seats, 1)]
 
-    def shares(self) -> tuple[Share, ...]:
+    def features(self) -> tuple[Feature, ...]:
         """The ring and its stem on the foot; the upper half, where there is one."""
         p, reach = self.plan.p, self.plan.outer + 0.1
         if self.plan.split:
@@ -93,9 +93,10 @@ class Drawn:
         bore = tree.cylinder(self.plan.inner, p.width + 2).move(z=-1)
         keeps = tree.union([bore, self.holes(), *self.pockets()])
         if self.plan.split:
-            return (Share("clamp", "A", add=self.ring() + stem, cut=keeps),)
+            return (Feature("clamp", "A", add=self.ring() + stem, cut=keeps),)
         upper = self.ring()
-        return (Share("clamp", "A", add=upper.mirror("y") + stem, cut=keeps), Share("cap", "B", add=upper, cut=self.holes()))
+        return (Feature("clamp", "A", add=upper.mirror("y") + stem, cut=keeps), Feature("cap", "B", add=upper,
+                                                                                        cut=self.holes()))
 
     @cached_property
     def beside(self) -> tree.Matrix:
@@ -119,7 +120,7 @@ class Drawn:
     def motion(self) -> Motion:
         """The cap comes down, or the ring is bent shut, until it is as tight as it gets."""
         plan, course = self.plan, self.plan.course()
-        shut = max(min(2 * (plan.wrapped + plan.ears.yields(plan.pull(plan.p.torque))), plan.p.gap), 0.01)
+        shut = max(min(2 * (plan.wrapped + plan.lugs.yields(plan.pull(plan.p.torque))), plan.p.gap), 0.01)
         if plan.split:
             bow = self.bow(shut / 2)
 
@@ -136,7 +137,7 @@ class Drawn:
                       course=course)
 
     def bow(self, most: float) -> Bow:
-        """How the arms of a split ring bend as its ears close by up to ``most`` mm each."""
+        """How the arms of a split ring bend as its lugs close by up to ``most`` mm each."""
         plan, hoop = self.plan, self.plan.hoop
         loads = np.zeros((1, len(hoop.nodes), 3))
         loads[0, -1] = 0.0, 0.01, 0.01 * plan.lever

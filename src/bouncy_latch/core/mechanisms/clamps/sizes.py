@@ -29,11 +29,11 @@ class TubeClampParams(Params):
     wall: float = number(5.2, label="wall", unit="mm", role="chosen", low=1.2, high=30, step=0.1, help="Thickness of the ring.")
     width: float = number(20, label="width", unit="mm", role="chosen", low=4, high=200, step=0.5, help="Along the tube.")
     ear: float = number(8, label="lug", unit="mm", role="chosen", low=1.5, high=40, step=0.5,
-                        help="Thickness of the ears in the direction they are pulled.")
+                        help="Thickness of the lugs in the direction they are pulled.")
     fillet: float = number(2.5, label="lug fillet", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                            help="Radius between ear and ring, where clamps crack.")
     gap: float = number(2, label="gap", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
-                        help="Between the ears, as drawn; some of it must be left when tight.")
+                        help="Between the lugs, as drawn; some of it must be left when tight.")
     clearance: float = number(0.2, label="clearance", unit="mm", role="chosen", low=0.0, high=1.5, step=0.01,
                               help="Between tube and ring, per side, as drawn.")
     hole: float = number(0.5, label="hole over screw", unit="mm", role="chosen", low=0.1, high=2, step=0.05,

@@ -1,4 +1,4 @@
-"""Tube clamp: two halves, or one split ring, drawn tight round a tube by screws through ears."""
+"""Tube clamp: two halves, or one split ring, drawn tight round a tube by screws through lugs."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ memory, rounded)."""
 
 
 def _screw_length(plan: Plan) -> float:
-    """Return the length sold that goes through both ears, the gap, and where it is not pressed into an ear the nut, mm."""
+    """Return the length sold that goes through both lugs, the gap, and where it is not pressed into an ear the nut, mm."""
     p = plan.p
     return lengths.at_least(p.screw, 2 * p.ear + p.gap + WASHER * p.screw * (1 if plan.pocket else 2)
                             + (0.0 if plan.pocket else NUT * p.screw))
@@ -55,7 +55,7 @@ def solve(params: TubeClampParams, process: Process) -> Solution:
         callouts = (Callout(f"wall {p.wall:g}", *wall), Callout(f"gap {p.gap:g}", *gap))
         views = (SectionView("open", motion.low if plan.split else 0.0, p.width / 2, axis="z"),
                  SectionView("tight", motion.high, p.width / 2, axis="z"))
-        return Shape(drawn.bodies(), drawn.shares(), callouts, views, bends_along=((1.0, 0.0, 0.0),))
+        return Shape(drawn.bodies(), drawn.features(), callouts, views, bends_along=((1.0, 0.0, 0.0),))
 
     screws = p.screws * (1 if plan.split else 2)
     what = "A split ring is" if plan.split else "Two halves are"
@@ -101,7 +101,7 @@ KIND = Kind(
     recommend="torque",
     test_piece={"backing": 1},
     cautions=("Nothing that people hang on or under: plastic under screws creeps, and what was tight slips in a year.",
-              "Tighten by feel and stop early: ears crack without warning, and pieces fly.",
+              "Tighten by feel and stop early: lugs crack without warning, and pieces fly.",
               "Estimates for filament prints; material values are typical, from memory, until you put in your own."),
     outcomes=SNAPPED,
     sides={"clamp": "what the clamp stands on", "cap": "the other half"},

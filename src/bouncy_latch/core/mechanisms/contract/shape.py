@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.solids import tree
 
 if TYPE_CHECKING:
@@ -55,7 +55,7 @@ class Shape:
     """
 
     bodies: tuple[Body, ...]
-    shares: tuple[Share, ...] = ()
+    features: tuple[Feature, ...] = ()
     callouts: tuple[Callout, ...] = ()
     views: tuple[SectionView, ...] = ()
     region: tuple[float, float, float, float, float, float] | None = None

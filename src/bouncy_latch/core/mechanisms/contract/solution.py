@@ -162,7 +162,7 @@ class Solution:
     @cached_property
     def bodies(self) -> dict[str, tree.Solid]:
         """The finished printed bodies in print pose by name."""
-        return all_finished(self.shape.bodies, self.shape.shares)
+        return all_finished(self.shape.bodies, self.shape.features)
 
     def drawn(self) -> dict[str, tree.Solid]:
         """Return the finished printed bodies, drawn anew.
@@ -171,7 +171,7 @@ class Solution:
             SolveError: when they cannot be drawn.
         """
         shape = self.draw()
-        return all_finished(shape.bodies, shape.shares)
+        return all_finished(shape.bodies, shape.features)
 
     @cached_property
     def inserts(self) -> dict[str, tree.Solid]:

@@ -25,7 +25,7 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.mechanisms.hinges import judged
 from bouncy_latch.core.mechanisms.hinges.plan import Plan
-from bouncy_latch.core.mechanisms.hinges.shared import Shares
+from bouncy_latch.core.mechanisms.hinges.shared import Features
 from bouncy_latch.core.mechanisms.hinges.sizes import KnuckleHingeParams
 from bouncy_latch.core.parts.box import BOX
 from bouncy_latch.core.parts.leaves import LEAVES
@@ -88,7 +88,7 @@ def _shape(plan: Plan) -> Shape:
     z, start = plan.axis_height, plan.start(params.knuckles // 2)
     middle, near = plan.start(0) + 0.3 * plan.knuckle_length, 2.6 * plan.radius
     return Shape(
-        bodies=plan.hosts.build(), shares=Shares(plan).all(),
+        bodies=plan.hosts.build(), features=Features(plan).all(),
         views=(
             SectionView("as printed, across a knuckle", 180.0, middle,
                         (-near, max(-1.0, z - 0.9 * near), near, z + 0.5 * near)),

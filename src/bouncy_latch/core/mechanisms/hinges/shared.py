@@ -8,14 +8,14 @@ from __future__ import annotations
 from functools import cached_property
 
 from bouncy_latch.core.mechanisms.hinges.plan import Plan
-from bouncy_latch.core.parts.body import Share
+from bouncy_latch.core.parts.body import Feature
 from bouncy_latch.core.parts.hinged import BACK
 from bouncy_latch.core.solids import tree
 
 SIDES = ("a", "b")
 
 
-class Shares:
+class Features:
     """The shares of one plan; every piece is made once and moved along."""
 
     def __init__(self, plan: Plan) -> None:
@@ -25,7 +25,7 @@ class Shares:
         self._to_seat: tuple[tree.Matrix, tree.Matrix] = ((1, 0, 0, 0, 0, 1, 0, half, 0, 0, 1, 0),
                                                           (*BACK[:7], half, *BACK[8:]))
 
-    def all(self) -> tuple[Share, ...]:
+    def all(self) -> tuple[Feature, ...]:
         """Return the shares of every body."""
         hosts = self._plan.hosts
         found = []
@@ -36,7 +36,8 @@ class Shares:
         if len(hosts.folds) > 1:
             # The free edges make room for the knuckles of the next fold when two links lie folded on each other.
             (first, back), (last, front) = hosts.free
-            found += [Share("b", first, room=self._room(1), frame=back.frame), Share("a", last, room=self._room(0),
+            found += [Feature("b", first, clearance_volume=self._room(1), frame=back.frame), Feature("a", last,
+                                                                                                     clearance_volume=self._room(0),
                                                                                    frame=front.frame)]
         return tuple(found)
 
@@ -56,7 +57,7 @@ class Shares:
         relief = plan.shape.relief(plan.hinge_length + 2 * gap, plan.beyond).move(x=plan.start(0) - gap)
         return (relief if side else relief.mirror("y")).placed(self._to_seat[side])
 
-    def _side(self, side: int) -> Share:
+    def _side(self, side: int) -> Feature:
         """What is done to one body (0 = A, 1 = B)."""
         plan, gap, n = self._plan, self._plan.p.gap, self._plan.p.knuckles
         plain, armed, pocket, relief = self._pieces
@@ -78,5 +79,5 @@ class Shares:
             half, high = plan.hosts.half + 1, 2 * plan.axis_height
             cuts.append(tree.Box(-half, -high, -2, half, high, 0))
         to_seat = self._to_seat[side]
-        return Share(SIDES[side], "", tree.union(room).placed(to_seat), tree.union(adds).placed(to_seat),
+        return Feature(SIDES[side], "", tree.union(room).placed(to_seat), tree.union(adds).placed(to_seat),
                      tree.union(cuts).placed(to_seat) if cuts else None)

@@ -51,7 +51,7 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
             Callout(f"{plan.nut.size} + {p.allowance:.2f}", (-half, 0, z), (half, 0, z)),)
         box = (-drawn.out, -drawn.out, 0.0, drawn.out, drawn.out, z)
         views = (SectionView("through the screw's axis", motion.high, 0.0, (-drawn.out - 1, -1, drawn.out + 1, z + 1)),)
-        return Shape(drawn.bodies(), drawn.shares(), callouts, views, region=box, hidden=plan.sealed,
+        return Shape(drawn.bodies(), drawn.features(), callouts, views, region=box, hidden=plan.sealed,
                      solid=(("solid-under-nut", drawn.solid_under()),))
 
     name = plan.nut.size if plan.nut.size != "own" else f"{plan.nut.flats_max:g} across flats"

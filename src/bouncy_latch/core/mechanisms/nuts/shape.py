@@ -12,7 +12,7 @@ from bouncy_latch.core.mechanisms.contract import MESHES, Motion, Pause
 from bouncy_latch.core.mechanisms.nuts.plan import SLOT, USUAL, Plan
 from bouncy_latch.core.mechanisms.nuts.sizes import PRESSED, PULLED, SLID, TEARDROP
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import BOUGHT, Body, Share
+from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, polygon
 
@@ -188,9 +188,9 @@ class Drawn:
             - tree.cylinder(nut.diameter / 2, nut.height_max + 2).move(z=-1)
         return Body("A", "block", self.block(), self.laid), Body("N", "nut", base, self.laid, BOUGHT)
 
-    def shares(self) -> tuple[Share, ...]:
+    def features(self) -> tuple[Feature, ...]:
         """The pocket with its bore."""
-        return (Share("pocket", "A", cut=tree.union([self.pocket(), self.bore()])),)
+        return (Feature("pocket", "A", cut=tree.union([self.pocket(), self.bore()])),)
 
     def solid_under(self) -> tree.Solid:
         """What should be printed solid: some layers under the nut only, in print pose."""

@@ -11,7 +11,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Bought, Callout, Derived, Motion, Root, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snaps import judged, pressing
 from bouncy_latch.core.mechanisms.snaps.snap import Snap
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.solids import tree
 
 Vector = tuple[float, float, float]
@@ -39,7 +39,7 @@ class Look:
         roots: where what bends hangs on its host. alike: what all of a body is a copy of.
     """
 
-    draw: Callable[[], tuple[tuple[Body, ...], tuple[Share, ...]]]
+    draw: Callable[[], tuple[tuple[Body, ...], tuple[Feature, ...]]]
     seated: tree.Matrix
     along: Vector
     bends: Callable[[float], dict[str, Warp]]

@@ -24,7 +24,7 @@ from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Edge, polygon
@@ -266,7 +266,7 @@ def solve(params: FinRingParams, process: Process) -> Solution:
         cut = plan.low + p.width / 2
         views = (SectionView("drawn", 0.0, cut, axis="z"), SectionView("in its opening", p.travel, cut, axis="z"))
         lid = Body("A", "lid", blocks.tube(0.0, out, p.plate))
-        return Shape((lid,), (Share("plug", "A", add=plan.solid()),), callouts, views,
+        return Shape((lid,), (Feature("plug", "A", add=plan.solid()),), callouts, views,
                      region=(-plan.tip, -plan.tip, p.plate, plan.tip, plan.tip, high), bends_along=((1.0, 0.0, 0.0),))
 
     moved = spring.moving(s, "Give way", "given way", plan.follow, plan.strained, ("fins", "depth"), 0.9)

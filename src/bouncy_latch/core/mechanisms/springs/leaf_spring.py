@@ -22,7 +22,7 @@ from bouncy_latch.core.mechanisms.springs.leaves import FINGER, FURTHEST, NO, ST
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 
 
@@ -82,7 +82,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
         block = blocks.block(-plan.behind - p.backing, -plan.widest, -plan.behind, plan.widest, plan.top)
         far = plan.widest if p.stopped == NO or plan.folded or plan.cover else plan.reach + plan.stops_at + FINGER
         region = (-plan.behind - 1.0, -plan.widest, 0.0, p.length + (STAGE if plan.folded else p.carried), far, plan.top)
-        return Shape((Body("A", "spring", block),), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
+        return Shape((Body("A", "spring", block),), (Feature("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      hidden=plan.p.around != NOTHING,
                      bends_along=((1.0, 0.0, 0.0),))
 

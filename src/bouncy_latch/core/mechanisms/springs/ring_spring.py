@@ -21,7 +21,7 @@ from bouncy_latch.core.mechanisms.springs.ringed import BUTTON, CUSHION, YES, ZI
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 
 LAYERS_BEAR = 0.577
@@ -91,7 +91,7 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                  SectionView("at its travel", p.travel, plan.low + p.width / 2, axis="z"))
         out = p.outer_radius
         ring = blocks.tube(plan.bore, out, plan.rim)
-        return Shape((Body("A", "spring", ring),), (Share("spring", "A", add=plan.housed()),), callouts, views,
+        return Shape((Body("A", "spring", ring),), (Feature("spring", "A", add=plan.housed()),), callouts, views,
                      hidden=plan.p.around != NOTHING,
                      region=(-out, -out, 0.0, out, out, plan.rim), bends_along=() if button else ((1.0, 0.0, 0.0),))
 

@@ -21,7 +21,7 @@ from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of, room_fo
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Edge, from_corners, polygon, rectangle
@@ -192,7 +192,7 @@ def solve(params: SideSpringParams, process: Process) -> Solution:
                     Callout(f"bar {p.length:g}", (edge, -p.length / 2, high), (edge, p.length / 2, high)))
         views = (SectionView("drawn", 0.0, high / 2, axis="z"), SectionView("between its walls", p.travel, high / 2, axis="z"))
         lid = blocks.block(-edge, -half, edge, half, high)
-        return Shape((Body("A", "lid", lid),), (Share("bars", "A", add=plan.nubs(), cut=plan.cuts()),), callouts, views,
+        return Shape((Body("A", "lid", lid),), (Feature("bars", "A", add=plan.nubs(), cut=plan.cuts()),), callouts, views,
                      region=(-edge, -half, 0.0, edge, half, high), bends_along=((0.0, 1.0, 0.0),))
 
     return spring.solution(KIND, p, s, f"{p.bars_on}, {p.nub}",

@@ -35,7 +35,7 @@ from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of, room_fo
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, from_corners, polygon, rectangle
@@ -300,7 +300,7 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
         half = p.bore / 2
         body = Body("A", "spring", tree.Box(-plan.arbor, -0.5 * half, 0, -half - 0.1, 0.5 * half, high))
         out = p.outer_radius + p.tab
-        return Shape((body,), (Share("spring", "A", add=plan.housed()),), callouts, views, hidden=plan.p.around != NOTHING,
+        return Shape((body,), (Feature("spring", "A", add=plan.housed()),), callouts, views, hidden=plan.p.around != NOTHING,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))
 
     moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"))

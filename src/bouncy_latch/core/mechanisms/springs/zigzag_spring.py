@@ -29,7 +29,7 @@ from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROU
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 
@@ -213,7 +213,7 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
         body = Body("A", "spring", blocks.block(-side, -p.tab - p.backing, side, -p.tab, high) if grown
                     else tree.Box(-p.tab / 2, -p.tab, low, p.tab / 2, -p.tab / 2, high))
         region = (-side, -p.tab, 0.0, side, plan.reaches[1], plan.frame.top if plan.frame else high)
-        return Shape((body,), (Share("spring", "A", add=plan.solid()),), callouts, views, region=region,
+        return Shape((body,), (Feature("spring", "A", add=plan.solid()),), callouts, views, region=region,
                      hidden=plan.p.around == COVERED,
                      bends_along=((1.0, 0.0, 0.0),))
 

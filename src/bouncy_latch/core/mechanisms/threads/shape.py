@@ -11,7 +11,7 @@ from bouncy_latch.core.mechanisms.contract import MESHES, Motion
 from bouncy_latch.core.mechanisms.threads.plan import EASE, EDGE, LEAD_IN, ROOF, STOP, Plan
 from bouncy_latch.core.mechanisms.threads.sizes import BOLT, CAP, FLANGE, HEXAGON, HOLE, KNOB, KNURLED, LEFT, LOBED, SOCKET
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, polygon, rounded
 
@@ -162,11 +162,11 @@ class Drawn:
         first, second = names[self.plan.p.product]
         return Body("A", first, self.outer_base()), Body("B", second, self.inner_base(), self.printed_at)
 
-    def shares(self) -> tuple[Share, ...]:
+    def features(self) -> tuple[Feature, ...]:
         """The two threads."""
         plan = self.plan
         bore = tree.cylinder(plan.bore, self.top + 2).move(z=-1) if plan.bore > 0 else None
-        return (Share("outer", "A", add=self.outer_thread(), cut=bore), Share("inner", "B", cut=self.inner_thread()))
+        return (Feature("outer", "A", add=self.outer_thread(), cut=bore), Feature("inner", "B", cut=self.inner_thread()))
 
     def motion(self) -> Motion:
         """It is screwed on until it is tight."""

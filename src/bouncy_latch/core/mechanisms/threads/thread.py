@@ -59,7 +59,7 @@ def solve(params: ThreadParams, process: Process) -> Solution:
         flank = Callout(f"left at a flank {left:.2f}", place, (0, middle + 0.05, place[2]), cut=True)
         box = (-root, -root, low, root, root, high)
         views = (SectionView("through the axis, tight", motion.high, 0.0, (-root - 2, low - 1, root + 2, high + 1)),)
-        return Shape(drawn.bodies(), drawn.shares(), (*callouts, flank), views, region=box)
+        return Shape(drawn.bodies(), drawn.features(), (*callouts, flank), views, region=box)
 
     return Solution(
         kind=KIND.id, params=params, process=process, derived=judged.derived(plan), checks=judged.checks(plan),

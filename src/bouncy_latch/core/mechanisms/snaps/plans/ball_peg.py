@@ -20,7 +20,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import circle, polygon, rectangle
@@ -239,13 +239,13 @@ class BallPegPlan:
                        (0, high + 1)])
         return tree.Revolve(cut)
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """The limb with its peg, and the body it turns on."""
         p, (side, high) = self.p, self.body_size
         limb = tree.Box(-p.backing, -self.limb_half, 0, 0, self.limb_half, self.flat)
         body = blocks.block(-side, -side, side, side, high)
         return ((Body("A", "limb", limb, self.laid), Body("B", "body", body, self.place)),
-                (Share("peg", "A", add=self.peg(), cut=self.slot()), Share("socket", "B", cut=self.socket())))
+                (Feature("peg", "A", add=self.peg(), cut=self.slot()), Feature("socket", "B", cut=self.socket())))
 
     @cached_property
     def place(self) -> tree.Matrix:

@@ -22,7 +22,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import polygon
@@ -189,7 +189,7 @@ class BeadRingPlan:
         """Height at which the disc comes to rest on the 45° bevel, mm."""
         return FLOOR + self.p.height - self.foot - self.seat + self.p.clearance
 
-    def ring(self) -> Share:
+    def ring(self) -> Feature:
         """What the ring gets: the bead, a ledge with a bevel for a disc; slots and a vent; floor on the bed, open end up."""
         p, b, top = self.p, self.bore, FLOOR + self.p.height
         foot, deep = top - self.foot, self.bore + p.wall / 2
@@ -206,7 +206,7 @@ class BeadRingPlan:
             cut: tree.Solid = tree.Box(0, -SLOT_WIDTH / 2, FLOOR + 1.0, self.outer + 1, SLOT_WIDTH / 2, top + 1)
             turns = [2 * math.pi * (i + 0.5) / p.slots for i in range(p.slots)]
             cuts += [cut.placed(_about_z(turn)) for turn in turns]
-        return Share("ring", "A", add=tree.union(adds), cut=tree.union(cuts) if cuts else None)
+        return Feature("ring", "A", add=tree.union(adds), cut=tree.union(cuts) if cuts else None)
 
     @cached_property
     def roots(self) -> Root:
@@ -222,7 +222,7 @@ class BeadRingPlan:
         far = (self.outer + 2) / math.cos(half)
         return tree.Extrude(polygon([(0.0, 0.0), *((far * math.cos(at), far * math.sin(at)) for at in (-half, half))]), high)
 
-    def lip(self) -> Share:
+    def lip(self) -> Feature:
         """What the neck or disc loses: its edges eased, and behind the lip of a neck a groove whose ends slope at 45°."""
         p, r, high = self.p, self.p.diameter / 2, self.neck_height
         e = min(max(p.edge, _TINY), 0.4 * p.lip)
@@ -233,7 +233,7 @@ class BeadRingPlan:
             groove, low = r - self.groove_depth, high - p.lip
             rings.append([(groove, low - self.groove_reach), (r + 1, low - self.groove_reach - self.groove_depth - 1),
                           (r + 1, low + e + 1), (r - e, low), (groove, low - self.groove_depth)])
-        return Share("lip", "B", cut=tree.union([tree.Revolve(polygon(ring), as_round=r) for ring in rings]))
+        return Feature("lip", "B", cut=tree.union([tree.Revolve(polygon(ring), as_round=r) for ring in rings]))
 
     @cached_property
     def groove_depth(self) -> float:
@@ -254,7 +254,7 @@ class BeadRingPlan:
         """Height of the groove's upright wall, slope included: the bead and a little more, mm."""
         return max(self.bead_length + 1.0, self.bead_height + self.p.clearance + 0.2)
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """Two tubes, or a tube and a disc."""
         p, cap = self.p, self.p.form == CAP
         ring = blocks.tube(self.bore, self.outer, FLOOR + p.height, floor=FLOOR if cap else 0.0,

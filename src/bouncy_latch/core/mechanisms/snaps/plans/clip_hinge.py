@@ -17,7 +17,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import from_corners, polygon
@@ -159,7 +159,7 @@ class ClipHingePlan:
         """From the drawn coordinates to the print pose."""
         return pressing.laid(self.p.layers, -self.p.backing)
 
-    def fork(self) -> Share:
+    def fork(self) -> Feature:
         """Arms with nubs."""
         p, half = self.p, self.p.mouth / 2
         tip, r = p.length + PAST * p.nub / 2, self.fillet
@@ -173,9 +173,9 @@ class ClipHingePlan:
         # Its axis, drawn up, points inward: z → −y.
         placed = nub.placed((1, 0, 0, p.length, 0, 0, -1, half, 0, 1, 0, p.width / 2))
         upper = arm + placed
-        return Share("fork", "A", add=upper + upper.mirror("y"))
+        return Feature("fork", "A", add=upper + upper.mirror("y"))
 
-    def tongue(self) -> Share:
+    def tongue(self) -> Feature:
         """The tongue pointing along −x, its end at x = 0, and its holes."""
         p, half = self.p, self.p.mouth / 2 - self.p.clearance
         lead, c = min(p.lead_in, half - 0.3), min(p.corner, p.width / 2 - 0.1, p.end - 0.1)
@@ -190,7 +190,7 @@ class ClipHingePlan:
             made = made & tree.Placed(tree.Extrude(polygon(side), 2 * half + 2), (1, 0, 0, 0, 0, 0, -1, half + 1, 0, 1, 0, 0))
         hole = tree.cylinder((p.nub + p.hole_fit) / 2, p.hole_depth + 1)
         one = hole.placed((1, 0, 0, p.end, 0, 0, 1, half - p.hole_depth, 0, 1, 0, p.width / 2))
-        return Share("tongue", "B", add=made, cut=tree.union([one, one.mirror("y")]))
+        return Feature("tongue", "B", add=made, cut=tree.union([one, one.mirror("y")]))
 
     @cached_property
     def neck(self) -> float:
@@ -198,7 +198,7 @@ class ClipHingePlan:
         p = self.p
         return p.end + math.hypot(PAST * p.nub / 2, p.width / 2) + 1.0
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """Two blocks, one with the fork, one with the tongue."""
         p, wide = self.p, self.p.mouth / 2 + self.p.arm
         behind = blocks.block(self.neck - 0.5, -wide, self.neck + p.backing, wide, p.width)

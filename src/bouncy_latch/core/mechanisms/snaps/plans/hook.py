@@ -18,7 +18,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import circle, polygon, rectangle
@@ -193,7 +193,7 @@ class HookPlan:
         p = self.p
         return p.thickness / 2 + (p.slot + max(4.0, p.thickness) if p.host == PLATE else max(4.0, p.fillet + 3.0))
 
-    def hook(self) -> tuple[tree.Solid, Share]:
+    def hook(self) -> tuple[tree.Solid, Feature]:
         """The host, and the arm with its catch and the room it bends into, lying."""
         p, (end, face) = self.p, self.end
         top = min(p.thickness / 2 + max(4.0, p.fillet + 2.0), face - ROOM if self.folded else math.inf)
@@ -226,12 +226,12 @@ class HookPlan:
             legs = [tree.Extrude(shapes.arm_outline(p.length, p.thickness, p.thickness, p.fillet, root), p.width),
                     half.move(x=p.length, y=radius),
                     tree.Extrude(rectangle(end, face - p.thickness, p.length, face), p.width)]
-            return host, Share("hook", "A", room, tree.union([*legs, head]))
+            return host, Feature("hook", "A", room, tree.union([*legs, head]))
         arm = tree.Extrude(shapes.arm_outline(p.length, p.thickness, self.tip[0], p.fillet, root), p.width)
         both = tree.union([arm, head])
         if p.taper == beams.NARROWING:
             both = both & shapes.narrowing(p.length, p.width, 60.0)
-        return host, Share("hook", "A", room, both)
+        return host, Feature("hook", "A", room, both)
 
     def catch_under(self, nose: float) -> list[Point]:
         """The underside of the catch from behind to the nose, in the end's own x."""
@@ -270,16 +270,16 @@ class HookPlan:
         far, up = self.reach + 1.0 + POST, self.catch_height + 1.5 + POST
         return 0.0, 0.0 if self.open else -self.below - POST, far, up
 
-    def keeper(self) -> Share:
+    def keeper(self) -> Feature:
         """What the wall it catches loses: the way in below its edge, and the room behind it."""
         p, e = self.p, max(self.p.edge, 0.02)
         room, up = self.reach + 1.0, self.catch_height + 1.5
         edge = [pt for pt in shapes.edge_profile(0.0, p.wall, p.edge) if pt[1] <= e + 1e-9]
         far, low = (room + POST + 1.0, -1.0) if self.open else (room, -self.below)
         way = polygon([(-1.0, low), (far, low), (far, up), (p.wall, up), (p.wall, e), *reversed(edge), (0.0, e), (-1.0, e)])
-        return Share("keeper", "B", cut=tree.Extrude(way, p.width + 2).move(z=-1))
+        return Feature("keeper", "B", cut=tree.Extrude(way, p.width + 2).move(z=-1))
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """Bracket or plate with the arm, and the keeper, each in the coordinates of its seat."""
         host, arm = self.hook()
         return ((Body("A", "hook", host, self.laid), Body("B", "keeper", blocks.block(*self.keeper_box, self.p.width),

@@ -18,7 +18,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import Body, Share
+from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
@@ -144,7 +144,7 @@ class LockingTabPlan:
         """From the drawn coordinates to the print pose."""
         return pressing.laid(self.p.layers, -self.p.backing)
 
-    def tab(self) -> Share:
+    def tab(self) -> Feature:
         """Tongues with bumps, and the gaps cut between and beside them."""
         p, y = self.p, self.p.gap / 2 + self.p.tongue / 2
         outer = [(p.length + x, y + e) for x, e in self.catch]
@@ -153,19 +153,19 @@ class LockingTabPlan:
         tongue: tree.Solid = tree.Extrude(polygon([(-0.5, p.gap / 2), (nose, p.gap / 2), *reversed(outer)]), self.high)
         tongues = tongue + tongue.mirror("y")
         if p.into <= 0:
-            return Share("tab", "A", add=tongues)
+            return Feature("tab", "A", add=tongues)
         cuts = [tree.Extrude(rectangle(-p.into, -p.gap / 2, 0.5, p.gap / 2), p.thickness + 2)]
         beside = self.p.clearance + 0.4
         for low in (self.half, -self.half - beside):
             cuts.append(tree.Extrude(rectangle(-p.into, low, 0.01, low + beside), p.thickness + 2))
-        return Share("tab", "A", add=tongues, cut=tree.union(cuts).move(z=-1))
+        return Feature("tab", "A", add=tongues, cut=tree.union(cuts).move(z=-1))
 
     @cached_property
     def depth(self) -> float:
         """Of the cavity, mm."""
         return self.tip + ROOM
 
-    def cavity(self) -> Share:
+    def cavity(self) -> Feature:
         """What the other plate loses, the seam at x = 0 and the cavity along +x."""
         p, c, depth = self.p, self.p.clearance, self.depth
         flank, deep = self.half + c, self.half + self.bump + ROOM
@@ -182,9 +182,9 @@ class LockingTabPlan:
             cross = polygon([(-flank, 0), (flank, 0), (flank - roof * slope, roof), (-flank + roof * slope, roof)])
             # Drawn as (y, z), laid along x.
             cut = cut + tree.Placed(tree.Extrude(cross, depth + 1), (0, 0, 1, -1, 1, 0, 0, 0, 0, 1, 0, up - 0.005))
-        return Share("cavity", "B", cut=cut)
+        return Feature("cavity", "B", cut=cut)
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """Two plates that meet at the seam."""
         p = self.p
         first = blocks.block(-p.backing, -self.side, 0.0, self.side, p.thickness)

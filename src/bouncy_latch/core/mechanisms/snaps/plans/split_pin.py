@@ -19,7 +19,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import LOOSE, Body, Share
+from bouncy_latch.core.parts.body import LOOSE, Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import circle, polygon, rectangle
@@ -187,7 +187,7 @@ class SplitPinPlan:
         half = end - slot
         return half + half.mirror("x")
 
-    def hole(self) -> Share:
+    def hole(self) -> Feature:
         """What a plate gets: a boss, and the hole upright, eased at both ends; the face that meets the other plate below."""
         p = self.p
         rim, a, b = self.boss_rim, self.depth / 2 + p.clearance, self.pin / 2 + p.clearance
@@ -195,7 +195,7 @@ class SplitPinPlan:
         ease = min(max(p.edge, 0.02), 0.3 * self.grip)
         base, wide = rectangle(-a, -b, a, b), rectangle(-a - ease, -b - ease, a + ease, b + ease)
         hole = tree.Loft(((wide, 0.0), (base, ease), (base, self.grip - ease), (wide, self.grip)))
-        return Share("plate", "B", add=boss, cut=hole)
+        return Feature("plate", "B", add=boss, cut=hole)
 
     @cached_property
     def boss_rim(self) -> float:
@@ -209,7 +209,7 @@ class SplitPinPlan:
         hole = max(self.pin, self.depth) / 2 + p.clearance
         return max(p.backing / 2, hole + 2.0, hole + self.boss_rim if p.boss > 0 else 0.0)
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """The pin, which is loose, and two plates."""
         size, hole = self.plate_half, self.hole()
         plate = blocks.block(-size, -size, size, size, self.wall)

@@ -21,7 +21,7 @@ from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import Snap
 from bouncy_latch.core.parts import blocks
-from bouncy_latch.core.parts.body import BOUGHT, Body, Share
+from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import from_corners, polygon
@@ -174,7 +174,7 @@ class TubeClipPlan:
         """From the drawn coordinates to the print pose."""
         return pressing.laid(self.p.layers, -self.outer - self.p.backing)
 
-    def ring(self) -> Share:
+    def ring(self) -> Feature:
         """The open ring with its lips and fillets."""
         p, ri, ro = self.p, self.inner, self.outer
         x0, _, root = self.root
@@ -191,9 +191,9 @@ class TubeClipPlan:
         back = turn - 0.4 * p.wall / ri
         inside = (-(ri + p.wall / 2) * math.cos(back), -(ri + p.wall / 2) * math.sin(back))
         nose = tree.Extrude(polygon([*lip, tip, inside]), p.width)
-        return Share("clip", "A", add=tree.union([arc, nose, nose.mirror("y")]))
+        return Feature("clip", "A", add=tree.union([arc, nose, nose.mirror("y")]))
 
-    def draw(self) -> tuple[tuple[Body, ...], tuple[Share, ...]]:
+    def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """The clip on a block, and the tube, which is bought."""
         p = self.p
         behind = blocks.block(-self.outer - p.backing, -p.foot / 2, -self.outer, p.foot / 2, p.width)

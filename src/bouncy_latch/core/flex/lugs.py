@@ -1,4 +1,4 @@
-"""A ring drawn tight round a tube by screws through its ears: grip, the strain at the ears, how far the gap closes.
+"""A ring drawn tight round a tube by screws through its lugs: grip, the strain at the lugs, how far the gap closes.
 
 Per side of the ring the screws pull with F; e is the distance from the middle of the wall to the screws' axis, r the tube's
 radius, β the angle of wall that each pull draws tight (a quarter turn of two halves, a half turn of one split ring). About
@@ -19,8 +19,8 @@ NUT_FACTOR = 0.2
 TILTS = 1.34
 """What the gap closes at the screws over what the wall takes up as it wraps round the tube: the ear tilts with it."""
 EAR, WALL, FACTOR, POWER = 0.85, 0.17, 0.95, -0.4
-"""Share of ear and wall in what bends where they meet, and strain concentration of the fillet there, FACTOR (f/h)^POWER (fitted
-to plane-stress finite elements of half rings on a rigid tube, wall 2.5 to 6, ear 5 and 8, fillet 1 and 2: within 10 %)."""
+"""Parts of lug and wall in what bends where they meet, and strain concentration of the fillet, FACTOR (f/h)^POWER (fitted
+to plane-stress finite elements of half rings on a rigid tube, wall 2.5 to 6, lug 5 and 8, fillet 1 and 2: within 10 %)."""
 YIELDS = 0.45
 """Length of wall that the ear turns with it, in wall thicknesses (fitted to the same, within a quarter)."""
 
@@ -31,7 +31,7 @@ def pull_of(torque: float, diameter: float) -> float:
 
 
 @frozen
-class Ears:
+class Lugs:
     """One side of a clamp.
 
     Attributes:
