@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
+
 import pytest
-from PySide6.QtCore import QEvent, QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -73,6 +75,16 @@ def discard(window):
     workers.close_all(60_000)
     window.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+
+
+@pytest.fixture(autouse=True)
+def _nothing_is_left_running():
+    """A test that leaves a thread or a timer of the application's behind fails; so does one in which Qt warns (pyproject)."""
+    threads = set(threading.enumerate())
+    yield
+    app = QApplication.instance()
+    assert [thread.name for thread in threading.enumerate() if thread not in threads and not thread.daemon] == []
+    assert [timer for timer in (app.findChildren(QTimer) if app else []) if timer.isActive()] == []
 
 
 @pytest.fixture

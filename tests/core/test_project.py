@@ -243,14 +243,14 @@ def test_the_published_schema_is_current():
 
 def test_the_demo_has_one_thing_to_look_at_that_a_remedy_mends(hinge):
     from bouncy_latch.core.design import Design
-    from bouncy_latch.core.judge.verdicts import outlook, prove
+    from bouncy_latch.core.judge.verdicts import full_analysis, quick_analysis
 
     project = demo_project()
     request = Design(hinge, project.mechanism.parsed(), project.process, project.policy)
     solution = request.solve()
-    checks = [*solution.checks, *prove(request, solution).checks]
+    checks = [*solution.checks, *full_analysis(request, solution).checks]
     (bad,) = [c for c in checks if c.verdict != "ok"]
-    remedy = outlook(request, solution).remedies[bad.id][0]
+    remedy = quick_analysis(request, solution).remedies[bad.id][0]
 
     assert bad.verdict == "look"
     mended = hinge.solve(solution.params.changed(**remedy.values), project.process)

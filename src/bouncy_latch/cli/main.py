@@ -75,13 +75,14 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
           json_: Annotated[bool, typer.Option("--json", help="JSON output (always on).", hidden=True)] = True) -> None:
     """Work a mechanism (or all of a project) out: sizes, checks with remedies, prediction, print window, recommended gap."""
     from bouncy_latch.cli.report import report
-    from bouncy_latch.core.judge.verdicts import outlook, prove
+    from bouncy_latch.core.judge.verdicts import full_analysis, quick_analysis
 
     named = frozenset(values_of(set_))
 
     def worked_out(request: Design) -> dict[str, Any]:
         solution = solved(request, named)
-        return report(solution, outlook(request, solution), None if quick else prove(request, solution, traced=False))
+        return report(solution, quick_analysis(request, solution), None if quick else full_analysis(request, solution,
+                                                                                                    traced=False))
 
     if brief:
         from bouncy_latch.cli.brief import in_brief
@@ -93,8 +94,8 @@ def solve(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")], set_: Se
         texts = []
         for name, request in designs:
             solution = solved(request, named)
-            proof = None if quick else prove(request, solution, traced=False)
-            texts.append(in_brief(name, request, solution, outlook(request, solution), proof))
+            proof = None if quick else full_analysis(request, solution, traced=False)
+            texts.append(in_brief(name, request, solution, quick_analysis(request, solution), proof))
         sys.stdout.write("\n".join(texts))
         return
     if Path(what).suffix == ".latch":

@@ -12,7 +12,7 @@ from bouncy_latch.app.session.workers import Lane, Report
 from bouncy_latch.core.checks import Check, ordered, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.judge.verdicts import FullAnalysis, offered, prove
+from bouncy_latch.core.judge.verdicts import FullAnalysis, full_analysis, offered
 from bouncy_latch.core.judge.view import View, view_of
 from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.project.autosave import Autosave
@@ -184,7 +184,7 @@ class Working(QObject):
 
         self.look_lane.start(look)
         if self.proof is None:
-            self.proof_lane.start(lambda report: (request, prove(request, solution, report)))
+            self.proof_lane.start(lambda report: (request, full_analysis(request, solution, report)))
 
     def _on_viewed(self, result: tuple[Design, View]) -> None:
         if result[0] == self.request:

@@ -56,7 +56,7 @@ class FullAnalysis:
         return self.traces.get(0)
 
 
-def outlook(request: Design, solution: Solution, progress: Progress = unwatched) -> QuickAnalysis:
+def quick_analysis(request: Design, solution: Solution, progress: Progress = unwatched) -> QuickAnalysis:
     """Return the outlook of a solution, some tens of milliseconds; a second where many verdicts fail.
 
     Of a design that fails all over only the likeliest remedies are tried here, the rest when it is proved.
@@ -97,7 +97,7 @@ def job_of(request: Design, solution: Solution) -> Job:
         of_files=False)
 
 
-def prove(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> FullAnalysis:
+def full_analysis(request: Design, solution: Solution, progress: Progress = unwatched, traced: bool = True) -> FullAnalysis:
     """Return the motions tried out, the print, their verdicts, and what an outlook had no time for; some seconds for a box.
 
     ``traced``: whether the gap along every motion is wanted for a picture of it.

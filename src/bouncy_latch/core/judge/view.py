@@ -7,7 +7,7 @@ from collections.abc import Callable
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge import rulers
-from bouncy_latch.core.judge.verdicts import QuickAnalysis, outlook
+from bouncy_latch.core.judge.verdicts import QuickAnalysis, quick_analysis
 from bouncy_latch.core.judge.zones import Zones, ruler_zones
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.progress import Progress, share, told, unwatched
@@ -43,7 +43,7 @@ def view_of(request: Design, solution: Solution, progress: Progress = unwatched,
         zones[ruler.id] = ruler_zones(ruler)
     if early is not None:
         early(View(NOTHING_YET, dict(zones), dict.fromkeys(zones), whole=False))
-    found = outlook(request, solution, share(progress, 0.2, 0.95))
+    found = quick_analysis(request, solution, share(progress, 0.2, 0.95))
     brackets = {ruler.id: rulers.bracket(request, ruler, found.window)
                 if found.window else None for ruler in solution.rulers}
     told(progress, 1.0)
