@@ -128,6 +128,8 @@ class Stage3D(Canvas):
         self._pose()
         if framed != scene.key:
             self.frame()
+            if self._section is not None:
+                self._face_the_cut()
         elif changed and not self._sketching:
             # What has grown out of a view that nobody turned is looked at anew once it stands still.
             if self._framed == self._standing() and float(np.abs(self.in_view(self._outline())).max()) > 1:
@@ -260,6 +262,11 @@ class Stage3D(Canvas):
             return
         height, size = (region[2] + region[5]) / 2, region[5] - region[2]
         self.look((9 * size, -2.2 * size, height + 2.2 * size), (0, 0, height))
+        points = self._outline()
+        if len(points):
+            low, high = points.min(axis=0), points.max(axis=0)
+            self.renderer.ResetCamera(low[0], high[0], low[1], high[1], low[2], high[2])
+            self._fill(points)
 
     def apply_theme(self) -> None:
         """Take the tokens in force."""

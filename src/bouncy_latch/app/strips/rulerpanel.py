@@ -15,7 +15,7 @@ from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.outcomes import VERDICTS
 from bouncy_latch.core.process.evidence import Result
 
-CHOICE = 22
+CHOICE = 20
 """Height of the buttons that choose a ruler, px."""
 _BETWEEN = 90
 """Margins, spaces and the least room of what the ruler is about, pixels."""
@@ -175,11 +175,14 @@ class RulerPanel(QFrame):
             room = self.width() - named - self._chance.sizeHint().width() - _BETWEEN
             if room > 0:
                 break
+        self._window.setMinimumWidth(0)
         for told in self._told:
             self._window.setText(told)
             if self._window.sizeHint().width() <= room:
                 break
         self._window.setVisible(self._window.sizeHint().width() <= room)
+        # Words that became longer while a layout was under way would be cut until the next one.
+        self._window.setMinimumWidth(self._window.sizeHint().width())
 
     def minimumSizeHint(self) -> QSize:
         """What is said gives way before the panel needs more than this."""

@@ -62,7 +62,7 @@ class Seats(QVBoxLayout):
         solution = self._session.solution
         if solution is None or solution.joints:
             return
-        grid = FieldGrid(names=88, units=28)
+        grid = FieldGrid(names=86, units=28)
         sitting = next((each for each in mechanism.sits if each.side == side), None)
         self.hosts[side] = self._choice(grid, side, f"What {words} is built into: a body of another mechanism of this project.")
         self.hosts[side].addItem(ALONE, None)

@@ -11,6 +11,7 @@ from bouncy_latch.app.kit.editors import ChoiceField, NumberField, show_all
 from bouncy_latch.app.kit.fieldgrid import FieldGrid
 from bouncy_latch.app.kit.parts import Elided, button, clear, label
 from bouncy_latch.app.kit.rowarea import RowArea
+from bouncy_latch.app.kit.theme import text_font
 from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.strips.seats import Seats
 from bouncy_latch.core.checks import ENDLESS
@@ -118,9 +119,9 @@ class Sheet(QFrame):
         self._body.addLayout(row)
 
     def _editor_grid(self, facts: list[Facts]) -> None:
-        grid = FieldGrid(names=88, units=28, spacing=(5, 2))
+        grid = FieldGrid(names=86, units=28, spacing=(5, 2))
         for field in facts:
-            self.editors[field.name] = grid.editor(Elided(field.label), field, self._enter, (86, 123))
+            self.editors[field.name] = grid.editor(_named(field.label), field, self._enter, (88, 123))
             trouble = label("", "stop", 8.5)
             trouble.setWordWrap(True)
             trouble.hide()
@@ -130,9 +131,9 @@ class Sheet(QFrame):
         self._body.addLayout(grid)
 
     def _derived_grid(self, derived: tuple[Derived, ...]) -> None:
-        grid = FieldGrid(names=88, units=28, spacing=(5, 2))
+        grid = FieldGrid(names=86, units=28, spacing=(5, 2))
         for item in derived:
-            name = Elided(item.label)
+            name = _named(item.label)
             self.derived[item.name] = grid.figure(name, unit=item.unit)
             self._rows.append(self.derived[item.name])
             for widget in (name, self.derived[item.name]):
@@ -164,3 +165,10 @@ class Sheet(QFrame):
                 editor = self.editors[other]
                 if isinstance(editor, NumberField):
                     editor.show_wrong(bool(sentence) and other == name)
+
+
+def _named(words: str) -> Elided:
+    """Return the name of a row."""
+    made = Elided(words)
+    made.setFont(text_font(9))
+    return made

@@ -245,7 +245,7 @@ class Verdicts(QFrame):
         spans = self._area.spans()
         each = [self._head.minimumSizeHint().height(), spans[-1][1] if spans else 0, self._beside.minimumSize().height()]
         stacked = self._layout.direction() == QBoxLayout.Direction.TopToBottom
-        needed = (sum(each) + 2 * SPACING if stacked else max(each)) + MARGINS[1] + MARGINS[3]
+        needed = (sum(each) + 2 * SPACING if stacked else max(each)) + MARGINS[1] + MARGINS[3] + 1
         if self._most and (high := min(needed, self._most)) != self.height():
             self.setFixedHeight(high)
 

@@ -22,7 +22,7 @@ class NutPocketParams(Params):
                       help="Of the tables (ISO 4032; -thin ISO 4035, -lock ISO 7040, -square DIN 562; inch), or your own.")
     style: str = choice(PRESSED, STYLES, label="how it goes in", role="chosen",
                         help="Pressed by hand, dropped, slid in from the side, sealed in at a pause, or pulled in by a screw.")
-    lying: str = choice(NO, (NO, YES), label="bore along the bed", role="chosen", help="Whether the screw's axis lies along "
+    lying: str = choice(NO, (NO, YES), label="horizontal bore", role="chosen", help="Whether the screw's axis lies along "
                                                                                        "the bed.")
     diameter: float = number(5, label="screw", unit="mm", role="given", low=1.5, high=24, step=0.1, source="you",
                              when={"nut": (OWN,)}, help="Thread diameter of your own nut: 5 for M5.")
@@ -38,13 +38,13 @@ class NutPocketParams(Params):
                               help="Drawn across the pocket's flats over the nut's greatest, both sides together.")
     wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
                          help="Left round the pocket at its corners.")
-    floor: float = number(3, label="floor under the nut", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
+    floor: float = number(3, label="floor", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
                           help="What the screw pulls the nut against.")
     roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
                          help="Over the nut.")
     closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="closed by", role="chosen", when={"style": (SEALED, SLID)},
                          help="A flat bridge over the nut, or two slopes of 45° with room under them that need none.")
-    bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="shape of that bore", role="chosen", when={"lying": (YES,)},
+    bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="bore shape", role="chosen", when={"lying": (YES,)},
                        help="What lets the screw's hole print lying: an octagon, or a circle with a peak.")
     fit: str = choice(MEDIUM, (FINE, MEDIUM, COARSE), label="screw hole", role="chosen", source="ISO 273, from memory",
                       help="Clearance hole for the screw, as printed.")

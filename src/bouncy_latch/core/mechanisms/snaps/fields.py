@@ -23,7 +23,7 @@ class SnapParams(Params):
                          help="How often it is closed and opened in its life.", source="you")
     release: str = choice(EITHER, (EITHER, REMOVABLE, PERMANENT), label="must be", role="given", source="you",
                           help="Whether pulling must open it; the faces and friction decide whether it does.")
-    layers: str = choice("along", LAYERS, label="bends relative to layers", role="chosen",
+    layers: str = choice("along", LAYERS, label="bending direction", role="chosen",
                          help="Along the layers (lying on the bed) or across them (standing up), where it breaks.")
     clearance: float = number(0.26, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
                               help="Between the two parts, per side, where they need not touch.")
