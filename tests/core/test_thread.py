@@ -131,6 +131,16 @@ def test_nut_on_bolt_touches_as_drawn_and_is_clear_at_an_offset():
     assert overlap(solved(offset=0.02), 0.0) < 0.05
 
 
+@pytest.mark.parametrize(("size", "pitch_diameter", "minor"), [("1/4", 0.2175, 0.1959), ("3/8", 0.3344, 0.3073),
+                                                              ("1/2", 0.4500, 0.4167)])
+def test_coarse_inch_threads_have_the_basic_diameters_of_their_standard(size, pitch_diameter, minor):
+    """ASME B1.1, basic pitch and minor diameters of UNC threads in inches, from memory."""
+    found = solved(size=size)
+    assert found.value("pitch_diameter") / 25.4 == pytest.approx(pitch_diameter, abs=1e-4)
+    assert found.value("minor_diameter") / 25.4 == pytest.approx(minor, abs=1e-4)
+    assert found.params.size == size
+
+
 @pytest.mark.trade
 def test_an_exact_profile_jams_and_a_tenth_off_all_faces_runs():
     """Common practice, no source: on a tuned printer."""

@@ -13,7 +13,7 @@ from bouncy_latch.core.frozen import frozen
 
 @frozen
 class Thread:
-    """A metric thread: nominal diameter and pitch, mm."""
+    """A metric thread, or a coarse inch one of the same profile: nominal diameter and pitch, mm."""
 
     size: str
     diameter: float
@@ -67,7 +67,7 @@ def _read(name: str, row: type[Row]) -> dict[str, Row]:
 
 @cache
 def threads() -> dict[str, Thread]:
-    """Return the metric threads by size: coarse ones as "M8", fine ones as "M8x1"."""
+    """Return the threads by size: coarse metric ones as "M8", fine ones as "M8x1", coarse inch ones as "3/8" and "#8"."""
     return _read("threads", Thread)
 
 

@@ -56,7 +56,7 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 "offset + gap − (2·growth + hole shrink)·cos θ + 2·(stairs' mean − flank)", growth),
         *([Derived("turned_gap", "a turned 6g bolt leaves", turned_allowance(form.pitch) / 2 * math.sin(form.half_angle), "mm",
                    "(15 + 11·P) µm off its diameters, sin β of half of it at a flank", "ISO 965-1, from memory")]
-          if p.profile != PRINTABLE else []),
+          if p.profile != PRINTABLE and not (plan.named and plan.named.series == "inch") else []),
         Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
                 "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
         Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",

@@ -105,7 +105,7 @@ class Plan:
         """Across flats as printed: what a wrench takes, mm."""
         if self.p.flats is not None:
             return self.p.flats
-        nut = tables.nuts().get(f"M{self.form.diameter:g}")
+        nut = tables.nuts().get(self.p.size) or tables.nuts().get(f"M{self.form.diameter:g}")
         return nut.flats_max if nut else round(FLATS * self.form.diameter, 1)
 
     @property
