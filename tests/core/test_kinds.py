@@ -265,7 +265,8 @@ def test_recommended_value_serves_best(kind, heron):
         process = population.effective(heron, policy)
         value = window.recommended(Design(kind, params, process))
         if value is None:
-            continue  # anyone's plastic varies too much for this snap, whatever the size
+            assert policy is Policy.ANYONE, "some size serves on a printer that is known"
+            continue  # anyone's plastic varies too much for this mechanism, whatever the size
         if (best := kind.solve(params.changed(**{kind.recommend: value}), process).aim).both is not None:
             for near in (value - 2 * facts.step, value + 2 * facts.step):
                 assert best.both >= kind.solve(params.changed(**{kind.recommend: near}), process).aim.both - 1e-3

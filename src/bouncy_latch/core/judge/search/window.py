@@ -249,9 +249,11 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
         return _odds(aim) - _odds(at.chance) if at else math.inf
 
     bad, good, least = (facts.low, math.inf), None, math.inf
+    tried = [bad]
     for i in range(1, _TRIES + 1):
         value = facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2
         lacks = lacking(value)
+        tried.append((value, lacks))
         if lacks <= 0:
             good = value, lacks
             break
@@ -260,9 +262,32 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
             break
         bad = value, lacks
     if good is None:
-        return None
+        # What helps and then hurts may reach the aim between two of the values tried.
+        middle = min(range(len(tried)), key=lambda place: tried[place][1])
+        bad = tried[max(middle - 1, 0)]
+        top = _least_lacking(lacking, bad[0], tried[min(middle + 1, len(tried) - 1)][0], facts.step)
+        if top[1] > 0:
+            return None
+        good = top
     high, low = math.ceil(good[0] / facts.step - 1e-6) * facts.step, math.floor(bad[0] / facts.step + 1e-6) * facts.step
     return round(closed_in(lacking, (high, good[1]), (low, bad[1]), 0.0, facts.step)[0], 6)
+
+
+def _least_lacking(lacking: Callable[[float], float], low: float, high: float, step: float) -> tuple[float, float]:
+    """Return the value between two at which least is lacking, to a step, and how much: golden section."""
+    golden = (math.sqrt(5) - 1) / 2
+    left, right = high - golden * (high - low), low + golden * (high - low)
+    at_left, at_right = lacking(left), lacking(right)
+    while high - low > step and min(at_left, at_right) > 0:
+        if at_left <= at_right:
+            high, right, at_right = right, left, at_left
+            left = high - golden * (high - low)
+            at_left = lacking(left)
+        else:
+            low, left, at_left = left, right, at_right
+            right = low + golden * (high - low)
+            at_right = lacking(right)
+    return min((left, at_left), (right, at_right), key=lambda found: found[1])
 
 
 def _between(both: Callable[[float], float], facts: Facts) -> float | None:

@@ -24,7 +24,7 @@ class TubeClampParams(Params):
                           help="Thread diameter: 4 for M4.", source="you")
     screws: int = number(1, label="screws a side", unit="", role="chosen", low=1, high=4, step=1, whole=True,
                          help="One behind the other along the tube.")
-    torque: float = number(110, label="tightened by", unit="N·mm", role="chosen", low=5, high=5000, step=5,
+    torque: float = number(110, label="tightening torque", unit="N·mm", role="chosen", low=5, high=5000, step=5,
                            help="Torque on each screw: two fingers on a small driver give some 150, a whole hand 500 to 1000.")
     wall: float = number(5.2, label="wall", unit="mm", role="chosen", low=1.2, high=30, step=0.1, help="Thickness of the ring.")
     width: float = number(20, label="width", unit="mm", role="chosen", low=4, high=200, step=0.5, help="Along the tube.")

@@ -19,7 +19,7 @@ class ThreadParams(Params):
     product: str = choice(BOLT, PRODUCTS, label="product", role="given",
                           help="What carries the two halves of the thread; both come from the same definition.", source="you")
     size: str = choice(OWN, SIZES, label="size", role="given", source="you",
-                       help="A metric thread (ISO 261), a coarse inch one such as 3/8 (UNC), or a diameter and pitch of your own.")
+                       help="Metric (ISO 261), coarse inch such as 3/8 (UNC), or a diameter and pitch of your own.")
     diameter: float = number(8, label="diameter", unit="mm", role="given", low=2, high=120, step=0.5, source="you",
                              when={"size": (OWN,)}, help="Nominal diameter of the thread.")
     pitch: float = number(1.25, label="pitch", unit="mm", role="given", low=0.3, high=12, step=0.05, source="you",
