@@ -31,7 +31,7 @@ from bouncy_latch.core.process.evidence import reading
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.project import delivery
-from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.trial import rides, rooted
 
 HERON = built_in()[0]
@@ -401,3 +401,25 @@ def test_cured_resin_is_solid_whatever_the_walls():
         "stiffness") * cured.plastic.modulus / HERON.plastic.modulus
     assert {"Wall lines", "Infill"}.isdisjoint(name for name, _ in thin.notes)
     assert "cure it fully" in dict(thin.notes)["Solid"]
+
+
+@pytest.mark.parametrize("layers", ["along", "across"])
+def test_a_row_of_tabs_is_so_many_of_one(layers):
+    """Push, hold and what tears go with their number; they stand a pitch apart, bend alike and clear the web between them."""
+    kind = registry.kind("locking-tab")
+    one, row = (kind.solve(kind.params().changed(tabs=count, pitch=20, push=200, layers=layers), HERON) for count in (1, 3))
+    for name in ("insertion", "retention", "tears", "work"):
+        assert row.value(name) == pytest.approx(3 * one.value(name), rel=1e-6), name
+    assert row.value("strain") == pytest.approx(one.value("strain"))
+    assert row.check("arm-gap").value == one.check("arm-gap").value
+    plate = {count: mesh.evaluate(each.bodies["A"]).bounding_box() for count, each in ((1, one), (3, row))}
+    assert (plate[3][4] - plate[3][1]) - (plate[1][4] - plate[1][1]) == pytest.approx(40)
+    assert rides.check(row).verdict == OK
+    assert rooted.check(row, row.motion, None).verdict == OK
+    bent = row.motion.bends(row.motion.show)["A"]
+    shift = np.array([[0.0, 20.0, 0.0]])
+    tips = np.array([[10.0, 2.5, 1.0], [10.0, -2.5, 1.0]]) if layers == "along" else np.array([[-1.0, 2.5, 42.0]])
+    assert bent(tips + shift) == pytest.approx(bent(tips) + shift)
+    assert np.abs(bent(tips) - tips).max() > 0.05
+    with pytest.raises(SolveError, match=r"need a pitch of 12\.0 mm or more"):
+        kind.solve(kind.params().changed(tabs=2, pitch=8), HERON)

@@ -1,10 +1,11 @@
-"""Locking tab: what is refused, and the kind. What it is made of is in ``snapping/plans/locking_tab``."""
+"""Locking tab: what is refused, and the kind. What it is made of is in ``snaps/plans/locking_tab``."""
 
 from __future__ import annotations
 
 import math
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
@@ -13,8 +14,9 @@ from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
-from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import OPEN, LockingTabParams, LockingTabPlan
+from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import OPEN, WEB, LockingTabParams, LockingTabPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -34,6 +36,10 @@ def _refuse_what_cannot_be(plan: LockingTabPlan) -> None:
                          value=p.into, limit=p.backing - 4)
     if plan.wall < 1.0:
         raise SolveError("the recess would break through to the seam: make the tongues longer", field="length", value=p.length)
+    if p.tabs > 1 and plan.pitch < plan.wide + WEB:
+        raise SolveError(f"tabs {plan.wide:.1f} mm wide need a pitch of {plan.wide + WEB:.1f} mm or more, so that {WEB:g} mm "
+                         f"of "
+                         "plastic stand between two cavities", field="pitch", value=p.pitch, limit=round(plan.wide + WEB, 2))
     refuse_short(plan.printed_arm, "length")
 
 
@@ -51,10 +57,17 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     root = (-p.into, p.gap / 2 + p.tongue / 2)
 
     def bends(lowered: float) -> dict[str, Warp]:
-        beside = plan.half + 0.1
-        return {"A": pressing.in_plane(
-            pressing.arms(bow, lowered, root),
-            lambda points: (points[:, 0] > 1e-6) | ((points[:, 0] > -p.into) & (np.abs(points[:, 1]) < beside)), plan.laid)}
+        beside, one = plan.half + 0.1, pressing.arms(bow, lowered, root)
+
+        def follow(points: Array) -> Array:
+            middle = np.column_stack([np.zeros(len(points)), plan.nearest(points[:, 1])])
+            return one(points - middle) + middle
+
+        def chosen(points: Array) -> npt.NDArray[np.bool_]:
+            aside = np.abs(points[:, 1] - plan.nearest(points[:, 1]))
+            return (points[:, 0] > 1e-6) | ((points[:, 0] > -p.into) & (aside < beside))
+
+        return {"A": pressing.in_plane(follow, chosen, plan.laid)}
 
     pulls = snap.way.preload > 0
     own_checks = (
@@ -69,6 +82,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     own = (
         Derived("recess_from_seam", "recess from the seam", plan.wall, "mm", "length − seat gap + clearance/tan(return)",
                 "geometry"),
+        *([Derived("pitch", "pitch", plan.pitch, "mm", "cavity with its recesses + 8 mm", "common practice, no source")]
+          if p.tabs > 1 else []),
         Derived("tab_height", "tab height", plan.high, "mm", "plate − cover − sloping undersides", "you"),
     )
     at = [tree.moved_point(plan.laid, point) for point in
@@ -77,10 +92,12 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
                   section=middle_of(p.layers, plan.high),
-                  roots=(pressing.root(0.1 - p.into, -plan.half - 0.05, plan.half + 0.05, p.thickness, 3, plan.laid),))
+                  roots=tuple(pressing.root(0.1 - p.into, y - plan.half - 0.05, y + plan.half + 0.05, p.thickness, 3, plan.laid)
+                              for y in plan.centres[:1]))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
-    what = f"Two tongues {p.length + p.into:g} mm long and {p.tongue:g} mm thick."
+    tabs = "Two tongues" if p.tabs == 1 else f"{p.tabs} tabs of two tongues, {plan.pitch:.1f} mm from tab to tab, each"
+    what = f"{tabs} {p.length + p.into:g} mm long and {p.tongue:g} mm thick."
     return solution(KIND.id, snap, look, mends, what=what, bend="undercut", force="tongue", derived=own, checks=own_checks)
 
 
@@ -93,6 +110,7 @@ KIND = Kind(
     solve=solve,
     questions=questions(
         Question("How thick are the plates, and does the tab show?", ("thickness", "backing", "cover", "overhang")),
+        Question("How many tabs lock the seam?", ("tabs", "pitch")),
         Question("What do the tongues look like?", ("length", "into", "tongue", "gap")),
         Question("What do the bumps look like?", ("undercut", "lead_angle", "return_angle")),
     ),

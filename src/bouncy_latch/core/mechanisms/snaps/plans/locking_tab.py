@@ -10,6 +10,8 @@ from __future__ import annotations
 import math
 from functools import cached_property
 
+import numpy as np
+
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
@@ -17,12 +19,16 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
 
+MOST_TABS = 24
+WEB, BETWEEN = 2.0, 8.0
+"""Least plastic between two cavities, and what is left where nobody says, mm (common practice, no source)."""
 CREST = 0.8
 ROOM = 0.3
 """Free room at the end of the cavity and round a bump in its recess, mm."""
@@ -36,6 +42,11 @@ OPEN = 0.05
 class LockingTabParams(SnapParams):
     """Sizes of a locking tab, its cavity and the two plates."""
 
+    tabs: int = number(1, label="tabs in a row", unit="", role="given", low=1, high=MOST_TABS, step=1, whole=True, source="you",
+                       help="How many tabs lock the seam; they share the push and the hold.")
+    pitch: float | None = number(None, label="pitch", unit="mm", role="chosen", low=4, high=400, step=0.5,
+                                 when={"tabs": tuple(range(2, MOST_TABS + 1))}, source="a tab's width and 8 mm",
+                                 help="From the middle of one tab to that of the next, along the seam.")
     tongue: float = number(2.0, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
                            help="Thickness of each tongue in the plane it bends in.")
     gap: float = number(4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
@@ -73,6 +84,30 @@ class LockingTabPlan:
     def half(self) -> float:
         """From the middle to a tongue's outer flank."""
         return self.p.gap / 2 + self.p.tongue
+
+    @cached_property
+    def wide(self) -> float:
+        """What one tab takes of the seam: its cavity with both recesses, mm."""
+        return 2 * (self.half + self.bump + ROOM)
+
+    @cached_property
+    def pitch(self) -> float:
+        """From tab to tab, mm."""
+        return self.p.pitch if self.p.pitch is not None else self.wide + BETWEEN
+
+    @cached_property
+    def centres(self) -> tuple[float, ...]:
+        """Where the middles of the tabs lie along the seam, mm."""
+        return tuple((i - (self.p.tabs - 1) / 2) * self.pitch for i in range(self.p.tabs))
+
+    def nearest(self, y: Array) -> Array:
+        """Return the middle of the tab that is nearest to some places along the seam, (n,), mm."""
+        number = np.clip(np.rint(y / self.pitch + (self.p.tabs - 1) / 2), 0, self.p.tabs - 1)
+        return np.asarray((number - (self.p.tabs - 1) / 2) * self.pitch)
+
+    def row(self, one: tree.Solid) -> tree.Solid:
+        """Return a solid of the tab in the middle, for every tab of the row."""
+        return one if self.p.tabs == 1 else tree.union([one.move(y=centre) for centre in self.centres])
 
     @cached_property
     def high(self) -> float:
@@ -115,14 +150,15 @@ class LockingTabPlan:
         """Its mechanics: the way in and out, what it bears and what tears."""
         p, g, m = self.p, self.process.growth.mean, self.process.plastic
         mate = shapes.edge_profile(p.tongue / 2 + p.clearance, self.wall, p.edge)
-        ride = Ride(self.printed_arm, grown_catch(self.catch, g), grown_mate(mate, g), p.length, m.friction, count=2)
+        ride = Ride(self.printed_arm, grown_catch(self.catch, g), grown_mate(mate, g), p.length, m.friction, count=2 * p.tabs)
         engaged = p.undercut + 2 * g
         strength = m.across if p.layers == "across" else m.strength
         base = shapes.sheared(self.bump, math.radians(p.lead_angle), math.radians(p.return_angle), CREST)
-        tears = (("bump", 2 * base * self.high * SHEAR_OF_TENSION * strength),
-                 ("tongue", 2 * self.printed_arm.pulled(0.0, p.tongue / 2 + p.clearance + p.undercut / 2, strength)),
-                 ("edge of the recess", 2 * engaged * self.high * BEARING * m.strength))
-        return Snap(p, self.process, ride, p.tongue + 2 * g, engaged, tears, slot=(p.gap, (p.length + p.into) * self.high),
+        tears = (("bump", 2 * p.tabs * base * self.high * SHEAR_OF_TENSION * strength),
+                 ("tongue", 2 * p.tabs * self.printed_arm.pulled(0.0, p.tongue / 2 + p.clearance + p.undercut / 2, strength)),
+                 ("edge of the recess", 2 * p.tabs * engaged * self.high * BEARING * m.strength))
+        return Snap(p, self.process, ride, p.tongue + 2 * g, engaged, tears, slot=(p.gap,
+                                                                                   p.tabs * (p.length + p.into) * self.high),
                     needs=2 * engaged + 0.1, lead=math.radians(p.lead_angle),
                     overhang=p.return_angle if p.layers == "across" else p.overhang if p.cover > 0 else 0.0,
                     across=p.layers == "across")
@@ -137,7 +173,7 @@ class LockingTabPlan:
     @cached_property
     def side(self) -> float:
         """Half width of the plates, mm."""
-        return self.half + self.bump + ROOM + 4.0
+        return self.half + self.bump + ROOM + 4.0 + (self.p.tabs - 1) / 2 * self.pitch
 
     @cached_property
     def laid(self) -> tree.Matrix:
@@ -151,14 +187,14 @@ class LockingTabPlan:
         outer[0] = (-0.5, self.half)
         nose = outer[-1][0]
         tongue: tree.Solid = tree.Extrude(polygon([(-0.5, p.gap / 2), (nose, p.gap / 2), *reversed(outer)]), self.high)
-        tongues = tongue + tongue.mirror("y")
+        tongues = self.row(tongue + tongue.mirror("y"))
         if p.into <= 0:
             return Feature("tab", "A", add=tongues)
         cuts = [tree.Extrude(rectangle(-p.into, -p.gap / 2, 0.5, p.gap / 2), p.thickness + 2)]
         beside = self.p.clearance + 0.4
         for low in (self.half, -self.half - beside):
             cuts.append(tree.Extrude(rectangle(-p.into, low, 0.01, low + beside), p.thickness + 2))
-        return Feature("tab", "A", add=tongues, cut=tree.union(cuts).move(z=-1))
+        return Feature("tab", "A", add=tongues, cut=self.row(tree.union(cuts).move(z=-1)))
 
     @cached_property
     def depth(self) -> float:
@@ -182,7 +218,7 @@ class LockingTabPlan:
             cross = polygon([(-flank, 0), (flank, 0), (flank - roof * slope, roof), (-flank + roof * slope, roof)])
             # Drawn as (y, z), laid along x.
             cut = cut + tree.Placed(tree.Extrude(cross, depth + 1), (0, 0, 1, -1, 1, 0, 0, 0, 0, 1, 0, up - 0.005))
-        return Feature("cavity", "B", cut=cut)
+        return Feature("cavity", "B", cut=self.row(cut))
 
     def draw(self) -> tuple[tuple[Body, ...], tuple[Feature, ...]]:
         """Two plates that meet at the seam."""
