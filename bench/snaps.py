@@ -52,7 +52,7 @@ def curve_times() -> dict[str, float]:
     found = {}
     for name in KINDS:
         kind = registry.kind(name)
-        facts = kind.params.facts()[kind.tuned[0]]
+        facts = kind.params.facts()[kind.tuning.sizes[0]]
         taken = []
         for i in range(15):
             params = kind.params().changed(**{facts.name: getattr(kind.params(), facts.name) + 0.0001 * i})

@@ -217,7 +217,7 @@ def test_what_hangs_is_offered_a_shelf(bench, stop, files):
     assert row.remedy.text() == "put a sacrificial shelf under it"
     row.remedy.click()
     settle_bed(bench)
-    assert bench.verdict("At risk").mark.accessibleName() == "ok"
+    assert bench.verdict("Places at risk").mark.accessibleName() == "ok"
     assert "shelf-1" in bench.window.bed.printed.laid
     stop.shelf_button.click()
     settle_bed(bench)

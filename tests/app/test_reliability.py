@@ -64,7 +64,7 @@ def test_an_exception_beside_the_interface_ends_in_a_sentence(bench, monkeypatch
         raise ZeroDivisionError("no such luck")
 
     monkeypatch.setattr(working, "view_of", broken)
-    monkeypatch.setattr(working, "prove", broken)
+    monkeypatch.setattr(working, "full_analysis", broken)
     bench.window.show()
     bench.session.release()
     bench.qtbot.waitUntil(lambda: bool(bench.session.look_trouble) and not bench.session.proof_lane.busy, timeout=PATIENCE)

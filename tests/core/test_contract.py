@@ -277,10 +277,11 @@ def test_a_share_that_is_moved_is_the_same_share():
     assert share.seated("B", tree.IDENTITY) == replace(share, body="B")
 
 
-@pytest.mark.parametrize("kind", [kind for kind in registry.kinds().values() if kind.trade], ids=lambda kind: kind.id)
+@pytest.mark.parametrize("kind", [kind for kind in registry.kinds().values() if kind.tuning.trade_off],
+                         ids=lambda kind: kind.id)
 def test_what_is_traded_is_spread_and_every_start_is_a_design(kind):
     """Figure and verdict of the trade exist, designs lie on both sides of the present one, and its starts can be made."""
-    figure, verdict = kind.trade
+    figure, verdict = kind.tuning.trade_off
     own = Design(kind, kind.params(), HERON)
     found = feasible.possible(own, count=24)
     assert found.figure.name == figure
@@ -294,12 +295,12 @@ def test_what_is_traded_is_spread_and_every_start_is_a_design(kind):
         again = own.changed(**item.changes).solve()
         assert again.value(figure) == pytest.approx(item.figure), "each is the design it says it is"
         assert item.holds == (not item.short)
-    assert {name for item in found.tried for name in item.changes} <= set(kind.tuned)
-    kept = feasible.possible(own, frozenset({kind.tuned[0]}), count=6)
-    assert not any(kind.tuned[0] in item.changes for item in kept.tried)
+    assert {name for item in found.tried for name in item.changes} <= set(kind.tuning.sizes)
+    kept = feasible.possible(own, frozenset({kind.tuning.sizes[0]}), count=6)
+    assert not any(kind.tuning.sizes[0] in item.changes for item in kept.tried)
     with pytest.raises(Cancelled):
         feasible.possible(own, progress=lambda part: part < 0.1)
-    for name, sizes in kind.starts.items():
+    for name, sizes in kind.tuning.starts.items():
         assert kind.starting(name) == dict(sizes)
         assert kind.solve(kind.params().changed(**sizes), HERON).aim.chance > 0.9
     with pytest.raises(ParamError, match="has no start"):

@@ -28,7 +28,7 @@ def design(kind_id, process=HERON, **values):
 @pytest.mark.parametrize(("kind", "values", "said"), [
     ("ring-spring", {"action": "button", "outer_radius": 18, "inner_radius": 7}, "arm form leaves"),
     ("knuckle-hinge", {"leaf_thickness": 5, "barrel": 10}, "barrel 9"),
-    ("fin-ring", {"depth": 1}, "fin length 7.5 mm and fins stand off 2 mm"),
+    ("fin-ring", {"depth": 1}, "fin length 7.5 mm and fin depth 2 mm"),
     ("zigzag-spring", {"pitch": 1.2}, "pitch")])
 def test_what_cannot_be_made_names_the_nearest_that_can(kind, values, said):
     asked = design(kind, **values)

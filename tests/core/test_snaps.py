@@ -363,7 +363,7 @@ def test_designing_to_a_target():
     assert best.design.params.length == 12
     assert found.value("insertion") <= 25
     assert found.value("retention") >= 60
-    assert set(best.changes(asked)) <= set(kind.tuned)
+    assert set(best.changes(asked)) <= set(kind.tuning.sizes)
 
 
 def test_a_target_out_of_reach_names_what_binds_and_offers_others():

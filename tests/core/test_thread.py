@@ -216,7 +216,8 @@ def test_a_stand_in_that_shares_no_formula_finds_the_same_order(kind_id, sizes, 
     kind = registry.kind(kind_id)
     printer = VirtualPrinter(machine(17), 17)
     ((name, values),) = rising.items()
-    found = [kind.tried(kind.solve(kind.params().changed(**sizes, **{name: value}), HERON), printer, np.random.default_rng(3))
+    found = [kind.study.tried(kind.solve(kind.params().changed(**sizes, **{name: value}), HERON), printer,
+                              np.random.default_rng(3))
              for value in values]
     outcomes = [each.outcome for each in found]
     assert outcomes == sorted(outcomes)

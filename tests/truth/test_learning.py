@@ -516,7 +516,7 @@ def test_advice_beats_fixed_rules_on_printers_it_has_never_seen(tmp_path):
     assert (mine.name, blind.name) == (MINE, BLIND)
     assert mine.hinge == blind.hinge == 2
     assert mine.share > 0.7
-    assert {what for kind in registry.kinds().values() for what, _ in kind.trials} <= set(mine.worked)
+    assert {what for kind in registry.kinds().values() for what, _ in kind.study.designs} <= set(mine.worked)
     said, _ = brier(trials)
     assert said < 0.2
     assert all(part.seen > part.said - 0.25 for part in calibration(trials) if part.count > 8), "nothing is promised lightly"

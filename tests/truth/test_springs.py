@@ -280,7 +280,7 @@ def test_a_stop_meets_the_end_block_a_tenth_beyond_its_travel(form):
 def test_outlines_tell_of_what_bends_within_its_layers_what_its_whole_mesh_does(kind_id, monkeypatch):
     """Bent twice as far as it may be, until it runs into itself."""
     kind = registry.kind(kind_id)
-    solution = kind.solve(kind.params().changed(**kind.sample), HERON)
+    solution = kind.solve(kind.params().changed(**kind.study.sample), HERON)
     motion = solution.motions[0]
     far = replace(motion, high=motion.low + 2 * (motion.high - motion.low))
     by_outlines = alone.check(solution, motion=far)

@@ -146,13 +146,15 @@ class BriefStop(QWidget):
         assert mechanism is not None
         kind, active = registry.kind(mechanism.kind), mechanism.parsed().active()
         # Beside the search for sizes there is room for the first; the others end the questions.
-        beside = 1 if kind.tuned else len(kind.cautions)
+        beside = 1 if kind.tuning.sizes else len(kind.cautions)
         self._cautions.setText(" ".join(kind.cautions[:beside]))
         self._more_cautions.setText(" ".join(kind.cautions[beside:]))
         self._more_cautions.setVisible(beside < len(kind.cautions))
-        if kind.starts:
+        if kind.tuning.starts:
             self._questions.addLayout(Flow(label("start from", "quiet", 9), *(
-                button(name, lambda n=name: self.start(n), "plain", f"Set the sizes of a {name}") for name in kind.starts)))
+                button(name, lambda n=name: self.start(n), "plain",
+                       f"Set the sizes of a {name}")
+                for name in kind.tuning.starts)))
         for question in kind.questions:
             names = [name for name in question.params if name in active]
             if not names:
@@ -190,7 +192,7 @@ class BriefStop(QWidget):
             return
         self._follows.setText(solution.summary)
         # Where sizes can be found for a target, that needs the room of the second picture.
-        self._figures[1].setVisible(not registry.kind(solution.kind).tuned and len(solution.shape.views) > 1)
+        self._figures[1].setVisible(not registry.kind(solution.kind).tuning.sizes and len(solution.shape.views) > 1)
         for figure, view in zip_longest(self._figures, solution.shape.views[:len(self._figures)]):
             if view is None:
                 # What has one picture must not keep the second one of what was looked at before.

@@ -60,7 +60,7 @@ class PossiblePlot(QWidget):
 
     def _on_changed(self) -> None:
         request = self._session.request
-        if not self.isVisible() or request is None or not request.kind.trade or request == self._of:
+        if not self.isVisible() or request is None or not request.kind.tuning.trade_off or request == self._of:
             self.update()
             return
         # Taking one of the designs moves the present one among the others; they stay what they are.
@@ -264,7 +264,7 @@ class PossiblePlot(QWidget):
             painter.setPen(QPen(QColor(t.accent), 1.6))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(self.place(item.figure, item.share), SIZE + 3, SIZE + 3)
-        figure, verdict = self._session.request.kind.trade  # type: ignore[misc]
+        figure, verdict = self._session.request.kind.tuning.trade_off  # type: ignore[misc]
         check = solution.check(verdict)
         at = self.place(solution.value(figure), 100 * check.value / check.limit)
         painter.setPen(QPen(QColor(t.ink), 2))

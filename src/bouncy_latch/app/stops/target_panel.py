@@ -63,17 +63,17 @@ class TargetPanel(QFrame):
     def _on_changed(self) -> None:
         mechanism, request = self._session.mechanism, self._session.request
         kind = registry.kind(mechanism.kind) if mechanism else None
-        self.setVisible(kind is not None and bool(kind.tuned))
-        if kind is None or not kind.tuned or mechanism is None:
+        self.setVisible(kind is not None and bool(kind.tuning.sizes))
+        if kind is None or not kind.tuning.sizes or mechanism is None:
             return
-        self.possible_button.setVisible(bool(kind.trade))
-        if not kind.trade and self.possible_button.isChecked():
+        self.possible_button.setVisible(bool(kind.tuning.trade_off))
+        if not kind.tuning.trade_off and self.possible_button.isChecked():
             self.possible_button.setChecked(False)
             self.possible_wanted.emit(False)
         facts, active = kind.params.facts(), mechanism.parsed().active()
         kept = self._kept.setdefault(mechanism.id, set())
         self._menu.clear()
-        for name in kind.tuned:
+        for name in kind.tuning.sizes:
             if name in active:
                 action = self._menu.addAction(facts[name].label)
                 action.setCheckable(True)

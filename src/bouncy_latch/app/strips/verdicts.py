@@ -295,7 +295,7 @@ class Verdicts(QFrame):
             return False
         if not view.outlook.thorough and self._session.proof is None:
             return False
-        return bool(request.kind.tuned) and any(c.id == solution.aim.check and not self._bed.remedies(c) for c in bad)
+        return bool(request.kind.tuning.sizes) and any(c.id == solution.aim.check and not self._bed.remedies(c) for c in bad)
 
     @property
     def rows(self) -> list[Row]:

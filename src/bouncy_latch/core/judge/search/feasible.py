@@ -54,7 +54,7 @@ class Possible:
 
 
 def _tried(design: Design, solution: Solution, changes: dict[str, Any]) -> Tried:
-    figure, verdict = design.kind.trade  # type: ignore[misc]
+    figure, verdict = design.kind.tuning.trade_off  # type: ignore[misc]
     check = solution.check(verdict)
     failing = [c for c in solution.checks if c.verdict != OK and c.id != solution.aim.check and c.log_error is None]
     short = min(failing, key=lambda c: c.margin / (abs(c.limit) or 1.0)).label if failing else ""
@@ -71,11 +71,11 @@ def possible(design: Design, fixed: frozenset[str] = frozenset(), progress: Prog
         SolveError: when the present sizes describe no part.
         Cancelled: when ``progress`` returned False.
     """
-    if not design.kind.trade:
+    if not design.kind.tuning.trade_off:
         raise ParamError(f"nothing is plotted of what is possible with a {design.kind.title.lower()}", field="kind")
     solution = design.solve()
     facts, active = design.params.facts(), design.params.active()
-    names = [name for name in design.kind.tuned if name in active and name not in fixed]
+    names = [name for name in design.kind.tuning.sizes if name in active and name not in fixed]
     found = []
     for number, spread in enumerate(evenly_spread(max(len(names), 1), count if names else 0)):
         if not progress(number / count):
@@ -91,5 +91,5 @@ def possible(design: Design, fixed: frozenset[str] = frozenset(), progress: Prog
     own = _tried(design, solution, {})
     off = next((check.log_error for check in solution.checks if check.log_error is not None), None)
     asked = own.figure * math.exp(-off) if off is not None else None
-    figure = next(d for d in solution.derived if d.name == design.kind.trade[0])
-    return Possible(figure, solution.check(design.kind.trade[1]).label, tuple(found), own, asked)
+    figure = next(d for d in solution.derived if d.name == design.kind.tuning.trade_off[0])
+    return Possible(figure, solution.check(design.kind.tuning.trade_off[1]).label, tuple(found), own, asked)

@@ -55,7 +55,7 @@ def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset(),
     tried = 0
     for count, factors in ((1, FACTORS), (2, FEW_FACTORS)):
         names = sorted(facts, key=lambda name: (name != error.field, facts[name].role == "given", bool(facts[name].choices),
-                                                name not in design.kind.tuned))
+                                                name not in design.kind.tuning.sizes))
         steps: dict[str, list[Any]] = {}
         for name in names:
             each, now = facts[name], getattr(design.params, name)

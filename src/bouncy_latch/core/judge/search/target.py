@@ -99,7 +99,7 @@ class _Search:
     def __init__(self, start: Design, fixed: frozenset[str], tries: int, progress: Progress) -> None:
         self.start, self.tries, self._progress = start, tries, progress
         self.facts = type(start.params).facts()
-        self.names = [name for name in start.kind.tuned if name in start.params.active() and name not in fixed]
+        self.names = [name for name in start.kind.tuning.sizes if name in start.params.active() and name not in fixed]
         self.done = 0
         first = self.attempt(start)
         if first is None:
@@ -268,7 +268,7 @@ def _mended(margins: Array, slopes: Array) -> Array:
 def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Proposal:
     params, facts = design.params, design.params.facts()
     bounds = []
-    for name in design.kind.tuned:
+    for name in design.kind.tuning.sizes:
         if name in params.active():
             value, field = float(getattr(params, name)), facts[name]
             if min(abs(value - field.low), abs(value - field.high)) < field.step / 2:
@@ -291,7 +291,7 @@ def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progres
         SolveError: when the present sizes describe no part to start from.
         Cancelled: when ``progress`` (told the part done) returned False.
     """
-    if not design.kind.tuned:
+    if not design.kind.tuning.sizes:
         raise ParamError(f"a {design.kind.title.lower()} is not designed to a target", field="target")
     try:
         design.solve()
@@ -321,7 +321,7 @@ def others(best: Proposal, fixed: frozenset[str] = frozenset(), progress: Progre
     start = best.design
     facts = start.params.facts()
     options: list[tuple[str, Design]] = []
-    for name, value in start.kind.alternatives:
+    for name, value in start.kind.tuning.alternatives:
         if getattr(start.params, name) != value and name not in fixed:
             options.append((f"{facts[name].label} {value}", start.changed(**{name: value})))
     for name, made in materials.table().items():

@@ -201,7 +201,7 @@ def _read(printer: VirtualPrinter, caliper: Caliper, made: Object, step: ladders
 def _set_up() -> tuple[Process, Design, ladders.Coupon]:
     base = unknown()
     kind = registry.first()
-    design = Design(kind, kind.params().changed(**kind.sample), base)
+    design = Design(kind, kind.params().changed(**kind.study.sample), base)
     steps = ladders.telling_steps(kind, base, learn(base, []).belief)
     return base, design, ladders.first(kind, base, steps)
 
@@ -235,7 +235,7 @@ def trial(seed: int, number: int) -> Trial:
     records.append(_hinge(printer, replace(design, process=mine), max(near, 0.05), "tested", rng))
     for policy, process in ((MINE, mine), (BLIND, base)):
         records += [_tried(printer, kind, *what, process, policy, rng) for kind in registry.kinds().values()
-                    for what in kind.trials]
+                    for what in kind.study.designs]
     return Trial(number, tuple(records), _interval(learnt, true_growth(printer, base)))
 
 
@@ -247,8 +247,8 @@ def _tried(printer: VirtualPrinter, kind: Kind, what: str, params: Mapping[str, 
     if best is not None:
         design = design.changed(**{kind.recommend: best})
     solution = design.solve()
-    assert kind.tried is not None
-    found = kind.tried(solution, printer, rng)
+    assert kind.study.tried is not None
+    found = kind.study.tried(solution, printer, rng)
     chances = solution.rulers[0].chances(solution.rulers[0].value)
     return Record(policy, what, solution.rulers[0].value, solution.aim.chance, found.worked,
                   abs(found.outcome - int(np.argmax(chances))) < 2, True, found.left)

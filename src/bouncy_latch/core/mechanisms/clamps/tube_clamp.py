@@ -17,6 +17,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    Tuning,
 )
 from bouncy_latch.core.outcomes import CLAMPED, NESTED, SNAPPED
 from bouncy_latch.core.process.profile import Process
@@ -106,5 +107,5 @@ KIND = Kind(
     outcomes=SNAPPED,
     sides={"clamp": "what the clamp stands on", "cap": "the other half"},
     variant="form",
-    tuned=("torque", "ear", "width", "wall", "screws", "gap", "fillet"),
+    tuning=Tuning(sizes=("torque", "ear", "width", "wall", "screws", "gap", "fillet")),
 )

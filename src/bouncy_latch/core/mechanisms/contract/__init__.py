@@ -4,7 +4,19 @@ A kind is a parameter model and one function, ``solve(params, process) -> Soluti
 sheet, rulers, verdicts, motions, test piece, exports, command line, docs page, common tests) reads these records.
 """
 
-from bouncy_latch.core.mechanisms.contract.kind import CLOSE, HOLD, JOIN, NEEDS, TURN, Kind, LadderPiece, Question, Tried
+from bouncy_latch.core.mechanisms.contract.kind import (
+    CLOSE,
+    HOLD,
+    JOIN,
+    NEEDS,
+    TURN,
+    Kind,
+    LadderPiece,
+    Question,
+    StudyTrial,
+    Tried,
+    Tuning,
+)
 from bouncy_latch.core.mechanisms.contract.motion import ALONE, CLEAR, MESHES, RIDES, TRIALS, Motion, Root, moved_by
 from bouncy_latch.core.mechanisms.contract.shape import Callout, SectionView, Shape, Vector
 from bouncy_latch.core.mechanisms.contract.solution import Aim, Bought, Derived, Pause, Ruler, Solution
@@ -12,5 +24,5 @@ from bouncy_latch.core.mechanisms.contract.solution import Aim, Bought, Derived,
 __all__ = [
     "ALONE", "CLEAR", "CLOSE", "HOLD", "JOIN", "MESHES", "NEEDS", "RIDES", "TRIALS", "TURN", "Aim", "Bought", "Callout",
     "Derived", "Kind", "LadderPiece", "Motion", "Pause", "Question", "Root", "Ruler", "SectionView", "Shape",
-    "Solution", "Tried", "Vector", "moved_by",
+    "Solution", "StudyTrial", "Tried", "Tuning", "Vector", "moved_by",
 ]

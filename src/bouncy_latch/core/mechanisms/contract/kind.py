@@ -59,6 +59,38 @@ JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
 """What a mechanism is wanted for."""
 
 
+@frozen
+class Tuning:
+    """How sizes are searched for; nothing for a kind whose sizes follow from what it is asked.
+
+    Attributes:
+        sizes: parameters that a search for a target may change, most telling first.
+        trade_off: the figure and the verdict that pull against each other in it, as plotted over designs; empty for no such.
+        starts: designs to start from, by name, as parameter changes.
+        alternatives: another choice worth offering where the target is out of reach: parameter and its value.
+    """
+
+    sizes: tuple[str, ...] = ()
+    trade_off: tuple[str, str] | tuple[()] = ()
+    starts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    alternatives: tuple[tuple[str, Any], ...] = ()
+
+
+@frozen(eq=False)
+class StudyTrial:
+    """What studies of first prints do with a kind.
+
+    Attributes:
+        sample: parameter changes that make the design by which they judge it.
+        designs: designs that they try, by name, as parameter changes.
+        tried: what a hand finds of one that was printed on a stand-in.
+    """
+
+    sample: Mapping[str, Any] = field(default_factory=dict)
+    designs: tuple[tuple[str, Mapping[str, Any]], ...] = ()
+    tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
+
+
 @frozen(eq=False)
 class Kind:
     """A registered mechanism kind.
@@ -78,19 +110,13 @@ class Kind:
         cautions: what can hurt, in place.
         ladder: the piece its ladder is made of; None for a kind without one.
         outcomes: the scale of what can become of a print of it.
-        tuned: parameters that designing to a target may change, most telling first; none: it is not designed to a target.
         clearance: the parameter that is its clearance, per side, as the gap chart shows it; empty for none.
-        alternatives: another choice worth offering where the target is out of reach: parameter and its value.
         weighs: the travel that a weight hung on it takes, where that says how stiff its plastic prints; empty for no such kind.
         variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
-        sample: parameter changes that make the design by which studies of first prints judge it.
         needs: what it is wanted for, of ``NEEDS``.
-        trade: the figure and the verdict that pull against each other in it, as plotted over designs; empty for no such.
-        starts: designs to start from, by name, as parameter changes.
         takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
-        trials: designs that studies of first prints try, by name, as parameter changes; tried: what a hand finds of one that
-            was printed on a stand-in.
+        tuning: how sizes are searched for. study: what studies of first prints do with it.
     """
 
     id: str
@@ -105,19 +131,14 @@ class Kind:
     cautions: tuple[str, ...] = ()
     ladder: LadderPiece | None = None
     outcomes: Scale = IN_PLACE
-    tuned: tuple[str, ...] = ()
     clearance: str = "clearance"
-    alternatives: tuple[tuple[str, Any], ...] = ()
     weighs: str = ""
     variant: str = ""
     first: bool = False
-    sample: Mapping[str, Any] = field(default_factory=dict)
     needs: tuple[str, ...] = ()
-    trade: tuple[str, str] | tuple[()] = ()
-    starts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     takes: Callable[[Piece], dict[str, Any]] | None = None
-    trials: tuple[tuple[str, Mapping[str, Any]], ...] = ()
-    tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
+    tuning: Tuning = Tuning()
+    study: StudyTrial = StudyTrial()
 
     def figures(self, params: Params, process: Process, keep: bool = True) -> Solution:
         """Return the solution without trying whether it can be drawn; raises SolveError, ParamError. ``keep``: remember it."""
@@ -134,10 +155,10 @@ class Kind:
 
     def starting(self, name: str) -> dict[str, Any]:
         """Return the parameters of a design to start from by its name; raises ParamError."""
-        if name not in self.starts:
-            known = f"; known are {', '.join(self.starts)}" if self.starts else ""
+        if name not in self.tuning.starts:
+            known = f"; known are {', '.join(self.tuning.starts)}" if self.tuning.starts else ""
             raise ParamError(f"a {self.title.lower()} has no start '{shortly(name)}'{known}", field="start", value=name)
-        return dict(self.starts[name])
+        return dict(self.tuning.starts[name])
 
     def about(self, params: Mapping[str, Any]) -> str:
         """Return in a few words which mechanism it is, by its raw parameters."""

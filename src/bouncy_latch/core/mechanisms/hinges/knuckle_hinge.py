@@ -21,6 +21,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    StudyTrial,
     moved_by,
 )
 from bouncy_latch.core.mechanisms.hinges import judged
@@ -100,7 +101,7 @@ def _shape(plan: Plan) -> Shape:
             Callout(f"barrel {2 * plan.radius:.2f}", (half + 1.5, plan.radius, z), (half + 1.5, -plan.radius, z)),
         ),
         region=(-half - 1, -clear, max(0.0, z - clear), half + 1, clear, z + clear),
-    )
+)
 
 
 def _freeing_at(params: KnuckleHingeParams, process: Process) -> Callable[[float], Freeing]:
@@ -141,7 +142,7 @@ KIND = Kind(
     recommend="gap",
     variant="host",
     first=True,
-    sample={"host": LEAVES, "length": 30, "knuckles": 4},
+    study=StudyTrial(sample={"host": LEAVES, "length": 30, "knuckles": 4}),
     sides={"a": "the edge of the first body", "b": "the edge of the body that swings"},
     clearance="gap",
     test_piece={"host": LEAVES, "travel": 180},

@@ -18,6 +18,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    StudyTrial,
     Tried,
     Vector,
 )
@@ -122,6 +123,6 @@ KIND = Kind(
     variant="style",
     takes=lambda piece: {"nut": OWN, "shape": piece.shape, "diameter": piece.diameter, "flats": max(piece.flats),
                          "thickness": max(piece.height), "differs": piece.differs},
-    trials=(("nut pressed", {"nut": "M5"}), ("nut dropped", {"nut": "M5", "style": "dropped", "allowance": 0.25})),
-    tried=_tried,
+    study=StudyTrial(designs=(("nut pressed", {"nut": "M5"}), ("nut dropped", {"nut": "M5", "style": "dropped",
+                                                                               "allowance": 0.25})), tried=_tried),
 )

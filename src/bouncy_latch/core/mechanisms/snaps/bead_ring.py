@@ -13,7 +13,7 @@ from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import CLOSE, Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import CLOSE, Callout, Derived, Kind, Question, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.bead_ring import (
     CAP,
@@ -145,6 +145,6 @@ KIND = Kind(
     cautions=(*CAUTIONS, "Printed caps are not tight by themselves, and their layer gaps cannot be cleaned for food."),
     outcomes=SNAPPED,
     sides={"ring": "the ring that stretches", "lip": "the lip it goes over"},
-    tuned=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),
-    alternatives=(("slots", 8), ("slots", 12)),
+    tuning=Tuning(sizes=("undercut", "wall", "lead_angle", "return_angle", "slots", "height", "clearance", "seat_gap"),
+                  alternatives=(("slots", 8), ("slots", 12))),
 )

@@ -9,7 +9,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.clip_hinge import PAST, ClipHingeParams, ClipHingePlan
@@ -125,5 +125,5 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     sides={"fork": "the root of the arms", "tongue": "the root of the tongue"},
-    tuned=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance"),
+    tuning=Tuning(sizes=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance")),
 )

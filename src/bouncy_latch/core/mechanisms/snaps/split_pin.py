@@ -5,7 +5,7 @@ from __future__ import annotations
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution
+from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.split_pin import SplitPinParams, SplitPinPlan
@@ -80,5 +80,5 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     sides={"plate": "each plate, where the pin goes through"},
-    tuned=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle", "clearance", "seat_gap"),
+    tuning=Tuning(sizes=("slot", "undercut", "return_angle", "boss", "depth", "lead_angle", "clearance", "seat_gap")),
 )

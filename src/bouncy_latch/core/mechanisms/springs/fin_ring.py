@@ -15,7 +15,18 @@ from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, Winding, stroke
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
-from bouncy_latch.core.mechanisms.contract import CLOSE, HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import (
+    CLOSE,
+    HOLD,
+    Callout,
+    Derived,
+    Kind,
+    Question,
+    SectionView,
+    Shape,
+    Solution,
+    Tuning,
+)
 from bouncy_latch.core.mechanisms.springs import giving, spring
 from bouncy_latch.core.mechanisms.springs.framed import breaks_loose, layers_to_break
 from bouncy_latch.core.mechanisms.springs.giving import Giving
@@ -292,6 +303,5 @@ KIND = Kind(
     sides={"plug": "the lid"},
     cautions=CAUTIONS,
     outcomes=SPRUNG,
-    tuned=("thickness", "length", "fins", "travel"),
-    trade=("rate", "strain"),
+    tuning=Tuning(sizes=("thickness", "length", "fins", "travel"), trade_off=("rate", "strain")),
 )

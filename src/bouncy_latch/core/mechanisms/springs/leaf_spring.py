@@ -6,16 +6,7 @@ import math
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.mechanisms.contract import (
-    HOLD,
-    Callout,
-    Derived,
-    Kind,
-    Question,
-    SectionView,
-    Shape,
-    Solution,
-)
+from bouncy_latch.core.mechanisms.contract import HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution, Tuning
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.leaves import FINGER, FURTHEST, NO, STAGE, LeafSpringParams, Plan
@@ -111,6 +102,5 @@ KIND = Kind(
     outcomes=SPRUNG,
     weighs="travel",
     variant="form",
-    tuned=("thickness", "length", "width"),
-    trade=("rate", "strain"),
+    tuning=Tuning(sizes=("thickness", "length", "width"), trade_off=("rate", "strain")),
 )

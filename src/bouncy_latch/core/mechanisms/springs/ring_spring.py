@@ -4,16 +4,7 @@ from __future__ import annotations
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.mechanisms.contract import (
-    HOLD,
-    Callout,
-    Derived,
-    Kind,
-    Question,
-    SectionView,
-    Shape,
-    Solution,
-)
+from bouncy_latch.core.mechanisms.contract import HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution, Tuning
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.carried import Button
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
@@ -129,6 +120,6 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     variant="action",
-    tuned=("thickness", "width", "row_length", "outer_radius", "rows", "arms", "wall"),
-    trade=("rate", "strain"),
+    tuning=Tuning(sizes=("thickness", "width", "row_length", "outer_radius", "rows", "arms", "wall"), trade_off=("rate",
+                                                                                                                 "strain")),
 )

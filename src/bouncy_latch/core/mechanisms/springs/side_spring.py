@@ -13,7 +13,18 @@ from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import LINE, Winding
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.mechanisms.contract import CLOSE, HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import (
+    CLOSE,
+    HOLD,
+    Callout,
+    Derived,
+    Kind,
+    Question,
+    SectionView,
+    Shape,
+    Solution,
+    Tuning,
+)
 from bouncy_latch.core.mechanisms.springs import giving, spring
 from bouncy_latch.core.mechanisms.springs.giving import Giving
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS, FORCE_HELP, SpringParams
@@ -219,6 +230,5 @@ KIND = Kind(
     sides={"bars": "the lid"},
     cautions=CAUTIONS,
     outcomes=SPRUNG,
-    tuned=("thickness", "length", "travel", "width"),
-    trade=("rate", "strain"),
+    tuning=Tuning(sizes=("thickness", "length", "travel", "width"), trade_off=("rate", "strain")),
 )

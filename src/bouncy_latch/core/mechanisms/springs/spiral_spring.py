@@ -26,6 +26,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    Tuning,
 )
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.coiled import Coiled
@@ -333,9 +334,9 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     variant="form",
-    tuned=("thickness", "turns", "outer_radius", "width"),
-    trade=("rate", "strain"),
-    starts={"lid closer": {"travel": 0.4, "turns": 4, "inner_radius": 7, "outer_radius": 24, "thickness": 1.6, "width": 8},
+    tuning=Tuning(sizes=("thickness", "turns", "outer_radius", "width"), trade_off=("rate", "strain"),
+                  starts={"lid closer": {"travel": 0.4, "turns": 4, "inner_radius": 7, "outer_radius": 24, "thickness": 1.6,
+                                         "width": 8},
             "wind-up": {"travel": 3, "turns": 13, "inner_radius": 8, "outer_radius": 48, "thickness": 1.0, "width": 10,
-                        "cycles": 1000}},
+                        "cycles": 1000}}),
 )

@@ -21,6 +21,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    Tuning,
 )
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import COVERED, LIP, WALL
@@ -243,6 +244,5 @@ KIND = Kind(
     outcomes=SPRUNG,
     weighs="travel",
     variant="action",
-    tuned=("thickness", "rows", "row_length", "width", "pitch"),
-    trade=("rate", "strain"),
+    tuning=Tuning(sizes=("thickness", "rows", "row_length", "width", "pitch"), trade_off=("rate", "strain")),
 )

@@ -18,6 +18,7 @@ from bouncy_latch.core.mechanisms.contract import (
     SectionView,
     Shape,
     Solution,
+    StudyTrial,
     Tried,
     Vector,
 )
@@ -133,7 +134,6 @@ KIND = Kind(
     ladder=LadderPiece({"head": LOBED}, _label, shared=("B",)),
     outcomes=SCREWED,
     variant="product",
-    trials=(("bolt and nut", {"size": "M8", "length": 12}),),
-    tried=_tried,
+    study=StudyTrial(designs=(("bolt and nut", {"size": "M8", "length": 12}),), tried=_tried),
 )
 
