@@ -21,10 +21,14 @@ FEW_FACTORS, FEW_SIZES, MOST = (0.8, 1.25, 0.5, 2.0), 9, 600
 """The same for two sizes at a time, of so many, and designs that are tried at the most."""
 LOOKED_AT, LED = 30, 10
 """Designs among which the likeliest is chosen, and refusals that are followed one after the other."""
+PARTS = (0.9, 0.75, 0.5, 0.25)
+"""Of the way to what was asked, how much is tried of a size that cannot be had whole."""
 AT_ONCE = 30
 """Designs that are tried where somebody waits for the sentence."""
 ANOTHER_FORM = 0.6
 """What another word of a choice counts, as a part of a size."""
+NAMED = 4
+"""Sizes that a sentence names."""
 GIVEN_COUNTS = 3.0
 """How much more a change counts of what the user measured or asks for."""
 
@@ -74,12 +78,21 @@ def near(design: Design, error: SolveError, fixed: frozenset[str] = frozenset(),
                 yield made
     if (led := _led(design, error, facts)) is not None:
         yield led
+    # Whether figures can be worked out is known at once, whether the solid can be drawn takes longer.
+    for drawn in (False, True):
+        restored = _restored(design, facts, drawn)
+        if restored is not None and (drawn or _made(restored, {}) is not None):
+            yield restored
+            break
 
 
-def _made(design: Design, change: dict[str, Any]) -> Design | None:
+def _made(design: Design, change: dict[str, Any], drawn: bool = True) -> Design | None:
     try:
         made = design.changed(**change)
-        made.solve()
+        if drawn:
+            made.solve()
+        else:
+            made.figures()
     except UserError:
         return None
     return made
@@ -106,6 +119,33 @@ def _led(design: Design, error: SolveError, facts: dict[str, Facts]) -> Design |
         except UserError:
             return None
     return None
+
+
+def _restored(design: Design, facts: dict[str, Facts], drawn: bool) -> Design | None:
+    """Return what comes of a design that can be made, the kind's own, by giving back to it one asked size after the other as
+    long as it can be made, and what cannot be given back whole in part; None where not even that one can be made.
+
+    What the user gave comes first, then choices; so far apart from anything that can be made, many sizes have to give way.
+    """
+    own = design.kind.params()
+    made = _made(design, {name: getattr(own, name) for name in facts}, drawn)
+    if made is None:
+        return None
+    wanted = sorted((name for name in facts if getattr(made.params, name) != getattr(design.params, name)),
+                    key=lambda name: (facts[name].role != "given", not facts[name].choices))
+    for _ in range(2):  # what one size stood in the way of may be possible once others are back
+        for name in list(wanted):
+            checkpoint()
+            if (better := _made(made, {name: getattr(design.params, name)}, drawn)) is not None:
+                made = better
+                wanted.remove(name)
+    for name in wanted:
+        now, asked = getattr(made.params, name), getattr(design.params, name)
+        for part in () if facts[name].choices or now is None else PARTS:
+            if (better := _made(made, {name: facts[name].rounded(now + part * (asked - now))}, drawn)) is not None:
+                made = better
+                break
+    return made
 
 
 def _steps(facts: Facts, now: float, factors: tuple[float, ...], limit: object) -> Iterator[float]:
@@ -144,4 +184,5 @@ def sentence(design: Design, error: SolveError, fixed: frozenset[str] = frozense
         now = getattr(found.params, name)
         if now != getattr(design.params, name):
             said.append(f"{each.label} {now}" if each.choices else f"{each.label} {now:g} {each.unit}".rstrip())
-    return f"{error.sentence}. Nearest that can be made: {' and '.join(said)}"
+    listed = " and ".join(said[:NAMED]) + (f" and {len(said) - NAMED} more sizes" if len(said) > NAMED else "")
+    return f"{error.sentence}. Nearest that can be made: {listed}"
