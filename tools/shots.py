@@ -122,7 +122,7 @@ def main() -> int:
             snap("zigzag-spring-1", 0, "load")
             window.session.set_params("target", action="stretched", force=3, travel=6)
             settle(app, window)
-            window.brief.target.find()
+            window.brief.target.search()
             window.brief.target.possible_button.click()
             wait(app, 20, lambda: not window.brief.target.lane.busy and window.brief.possible.found is not None)
         def hook():

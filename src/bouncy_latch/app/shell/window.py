@@ -66,7 +66,7 @@ if TYPE_CHECKING:
 
 LEAST = QSize(500, 340)
 """What the window needs: a screen of 1024 × 700 with letters twice as large has 512 × 350 of these."""
-RULER = 91
+RULER = 89
 """Height of the ruler with its words, px."""
 STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""

@@ -38,4 +38,4 @@ def paint(painter: QPainter, area: QRectF, stands: float) -> None:
     painter.setPen(QColor(t.quiet))
     under = bar.bottom() + 3
     painter.drawText(QRectF(bar.left(), under, 60, 14), Qt.AlignmentFlag.AlignLeft, "strain 0")
-    painter.drawText(QRectF(at - 60, under, 120, 14), Qt.AlignmentFlag.AlignHCenter, f"stands {stands:g} %")
+    painter.drawText(QRectF(at - 60, under, 120, 14), Qt.AlignmentFlag.AlignHCenter, f"limit {stands:.2g} %")

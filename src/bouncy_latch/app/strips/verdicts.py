@@ -22,8 +22,9 @@ NARROW = (800, 680)
 """Widths of a row below which its reason takes a line of its own, and its remedy, px."""
 MARGINS, HEAD = (12, 3, 8, 5), 128
 """Round the verdicts, and the width of the column that counts them, px."""
-SPACING, STACKED, WIDEST = 10, 720, 16777215
-"""Between the columns, the width below which they stand under each other, and no limit to a width, px."""
+SPACING, STACKED, WIDEST, BORDERS = 10, 720, 16777215, 3
+"""Between the columns, the width below which they stand under each other, no limit to a width, and what the panel's lines
+take of its height, px."""
 SURE = 0.995
 """Above this nothing is said of the readings."""
 
@@ -245,7 +246,7 @@ class Verdicts(QFrame):
         spans = self._area.spans()
         each = [self._head.minimumSizeHint().height(), spans[-1][1] if spans else 0, self._beside.minimumSize().height()]
         stacked = self._layout.direction() == QBoxLayout.Direction.TopToBottom
-        needed = (sum(each) + 2 * SPACING if stacked else max(each)) + MARGINS[1] + MARGINS[3] + 1
+        needed = (sum(each) + 2 * SPACING if stacked else max(each)) + MARGINS[1] + MARGINS[3] + BORDERS
         if self._most and (high := min(needed, self._most)) != self.height():
             self.setFixedHeight(high)
 
@@ -285,7 +286,7 @@ class Verdicts(QFrame):
         self.search.setVisible(self._helpless(bad))
         by = {v: sum(c.verdict == v for c in checks) for v in (STOP, LOOK, OK)}
         words = [f"{by[STOP]} to stop for" if by[STOP] else "", f"{by[LOOK]} to look at" if by[LOOK] else ""]
-        judged = ", ".join(word for word in words if word) or "all is well"
+        judged = f"{by[STOP]} stop, {by[LOOK]} look" if all(words) else words[0] or words[1] or "all is well"
         self._count.setText(judged if checks else "" if self._bed.trouble else "nothing to judge yet")
 
     def _helpless(self, bad: list[Check]) -> bool:

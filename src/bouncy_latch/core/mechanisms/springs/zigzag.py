@@ -29,7 +29,7 @@ SHARP = 0.2
 class ZigzagSpringParams(SpringParams):
     """Sizes of a zig-zag spring."""
 
-    action: str = choice(STRETCHED, (STRETCHED, PRESSED), label="it is", role="given", source="you",
+    action: str = choice(STRETCHED, (STRETCHED, PRESSED), label="loaded by", role="given", source="you",
                          help="Stretched from its drawn length, or pressed together.")
     travel: float = number(8, label="travel", unit="mm", role="given", low=0.1, high=200, step=0.5, source="you",
                            help="How far its ends move against each other.")
