@@ -173,7 +173,7 @@ def test_ways_up_are_ranked_with_reasons(heron):
     upright = next(s for s in with_bend if s.pose.name == "as it is")
     assert upright.across == pytest.approx(90)
     assert with_bend[0].across == pytest.approx(0)
-    assert "what bends stands 90° out of the layers" in upright.reasons
+    assert "printed at 90° to the bed: bending splits the layers" in upright.reasons
 
     hull = candidates({"roof": Solid.hull_points([(0, 0, 0), (20, 0, 0), (0, 12, 0), (20, 12, 0), (0, 6, 9), (20, 6, 9)])})
     assert any("56°" in pose.name or "124°" in pose.name for pose in hull), [p.name for p in hull]

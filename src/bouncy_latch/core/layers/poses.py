@@ -189,7 +189,7 @@ def _standing(bodies: Mapping[str, Any], process: Process, pose: Pose, held: Seq
         (100 * (1 - chance), f"frees by hand with {100 * chance:.0f} %"),
         (made.unsupported / UNSUPPORTED, f"{made.unsupported:.0f} mm² hang unsupported"),
         (FALLS * falls, f"stands only {max(tip, 0):.0f}° from falling"),
-        (ACROSS * across / 90, f"printed {across:.0f}° out of flat: bending splits the layers"),
+        (ACROSS * across / 90, f"printed at {across:.0f}° to the bed: bending splits the layers"),
         (stairs / STAIRS, f"{stairs:.0f} mm² seen in steps"),
         (cost.minutes / MINUTES, f"about {words(cost.minutes)}, {made.height:.0f} mm tall"),
     ]
