@@ -40,7 +40,7 @@ class BoxParams(Params):
     rim_step: float = number(1.0, label="rim step", unit="mm", role="chosen", low=0, high=6, step=0.1, when=_BOX, part="box",
                              help="Overlap of the step that seats the lid; 0 for plain rims.")
     rim_clearance: float = number(0.2, label="rim clearance", unit="mm", role="chosen", low=0.05, high=1, step=0.05, when=_BOX,
-                                  part="box", help="Clearance of that step, per side.")
+                                  part="box", help="Clearance of the rim step, per side.")
     lid_edge: float = number(0, label="lid edge bevel", unit="mm", role="chosen", low=0, high=3, step=0.1, when=_BOX,
                              part="box", help="45° bevel round the lid's rim, to get a fingernail under; 0 for none.")
 

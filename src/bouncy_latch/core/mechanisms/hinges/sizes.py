@@ -38,7 +38,7 @@ class KnuckleHingeParams(LeafParams, BoxParams):
     web_slope: float = number(45, label="web underside", unit="°", role="chosen", low=20, high=60, step=1,
                               help="Steepness of the web that carries a knuckle, from vertical.")
     bed_chamfer: float = number(0.4, label="bed chamfer", unit="mm", role="chosen", low=0, high=3, step=0.05,
-                                help="45° chamfer along every bed edge, against the first layer's squash.")
+                                help="45° chamfer along every bed edge, against the elephant foot; a whole number of layers.")
     play_limit: float = number(0.3, label="play allowed", unit="mm", role="chosen", low=0.05, high=2, step=0.05,
                                help="How far knuckles may slide between each other, ± about the middle.")
     wobble_limit: float | None = number(None, label="wobble allowed", unit="mm", role="chosen", low=0.05, high=10, step=0.05,

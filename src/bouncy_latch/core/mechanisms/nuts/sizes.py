@@ -19,7 +19,8 @@ class NutPocketParams(Params):
     """Sizes of a pocket for a nut."""
 
     nut: str = choice("M5", NUTS, label="nut", role="given", source="you",
-                      help="Of the tables (ISO 4032; -thin ISO 4035, -lock ISO 7040, -square DIN 562; inch), or your own.")
+                      help="A nut of the tables (ISO 4032; -thin ISO 4035, -lock ISO 7040, -square DIN 562; inch sizes), or "
+                           "your own.")
     style: str = choice(PRESSED, STYLES, label="how it goes in", role="chosen",
                         help="Pressed by hand, dropped, slid in from the side, sealed in at a pause, or pulled in by a screw.")
     lying: str = choice(NO, (NO, YES), label="horizontal bore", role="chosen", help="Whether the screw's axis lies along "
@@ -27,28 +28,29 @@ class NutPocketParams(Params):
     diameter: float = number(5, label="screw", unit="mm", role="given", low=1.5, high=24, step=0.1, source="you",
                              when={"nut": (OWN,)}, help="Thread diameter of your own nut: 5 for M5.")
     flats: float = number(8, label="across flats", unit="mm", role="given", low=2.5, high=50, step=0.01, source="you",
-                          when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
+                          when={"nut": (OWN,)}, help="Greatest size of your own nut, measured.")
     thickness: float = number(4.7, label="nut height", unit="mm", role="given", low=0.8, high=40, step=0.01, source="you",
-                              when={"nut": (OWN,)}, help="Of your own nut, measured: its greatest.")
+                              when={"nut": (OWN,)}, help="Greatest size of your own nut, measured.")
     shape: str = choice(HEXAGON, (HEXAGON, SQUARE), label="nut's shape", role="given", when={"nut": (OWN,)}, source="you",
-                        help="Of your own nut: six sides or four.")
+                        help="Whether your own nut has six sides or four.")
     differs: float = number(0.05, label="nut size varies by", unit="mm", role="given", low=0, high=0.5, step=0.01,
                             when={"nut": (OWN,)}, help="How far the nuts of your box differ across flats.")
     allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
-                              help="Drawn across the pocket's flats over the nut's greatest, both sides together.")
+                              help="How much wider than the largest nut the pocket is drawn across flats, both sides together.")
     wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
-                         help="Left round the pocket at its corners.")
+                         help="Plastic left round the pocket at its corners.")
     floor: float = number(3, label="floor", unit="mm", role="chosen", low=0.6, high=60, step=0.2,
-                          help="What the screw pulls the nut against.")
+                          help="Thickness of the floor the screw pulls the nut against.")
     roof: float = number(2, label="roof", unit="mm", role="chosen", low=0.6, high=30, step=0.2, when={"style": (SEALED, SLID)},
-                         help="Over the nut.")
+                         help="Thickness of the roof over the nut.")
     closed: str = choice(BRIDGE, (BRIDGE, GABLE), label="closed by", role="chosen", when={"style": (SEALED, SLID)},
-                         help="A flat bridge over the nut, or two slopes of 45° with room under them that need none.")
+                         help="A flat bridge over the nut, or two slopes of 45° that need no bridge.")
     bore: str = choice(OCTAGON, (OCTAGON, TEARDROP), label="bore shape", role="chosen", when={"lying": (YES,)},
-                       help="What lets the screw's hole print lying: an octagon, or a circle with a peak.")
+                       help="Shape that lets a horizontal screw hole print without support: an octagon, or a circle with a "
+                            "peak.")
     fit: str = choice(MEDIUM, (FINE, MEDIUM, COARSE), label="screw hole", role="chosen", source="ISO 273, from memory",
-                      help="Clearance hole for the screw, as printed.")
+                      help="Class of the screw's clearance hole as printed (ISO 273).")
     bump: float = number(0.5, label="bump", unit="mm", role="chosen", low=0, high=1.5, step=0.05, when={"style": (SLID,)},
                          help="Height of the ridge the nut slides over and is kept by.")
     hold: float = number(150, label="must hold", unit="N", role="given", low=1, high=20000, step=5, source="you",
-                         help="Pull of the screw on the nut it must stand.")
+                         help="Pull of the screw that the pocket must bear.")

@@ -16,24 +16,26 @@ class SnapParams(Params):
     """What is asked of a snap fit and how it is printed."""
 
     push: float = number(40, label="push at most", unit="N", role="given", low=1, high=400, step=1,
-                         help="What the hand that closes it gives; one thumb gives about 40 (common practice).", source="you")
+                         help="Greatest push a hand may need to close the part; one thumb gives about 40 N (common practice).",
+                         source="you")
     hold: float = number(10, label="must hold", unit="N", role="given", low=0.1, high=2000, step=0.5,
-                         help="Pull it must bear without letting go.", source="you")
+                         help="Pull the closed part must bear without letting go.", source="you")
     cycles: int = number(20, label="times opened", unit="", role="given", low=1, high=100000, step=1, whole=True,
-                         help="How often it is closed and opened in its life.", source="you")
+                         help="How often the part is closed and opened in its life; more uses allow less strain.", source="you")
     release: str = choice(EITHER, (EITHER, REMOVABLE, PERMANENT), label="must be", role="given", source="you",
-                          help="Whether pulling must open it; the faces and friction decide whether it does.")
+                          help="Whether a pull must open the part; the back face and its friction decide whether it does.")
     layers: str = choice("along", LAYERS, label="bending direction", role="chosen",
-                         help="Along the layers (lying on the bed) or across them (standing up), where it breaks.")
+                         help="Along the layers (printed lying, strong) or across them (printed upright, where bending splits "
+                              "the layers).")
     clearance: float = number(0.26, label="clearance", unit="mm", role="chosen", low=0.0, high=1.0, step=0.01,
-                              help="Between the two parts, per side, where they need not touch.")
+                              help="Drawn distance between the two parts, per side, where they need not touch.")
     edge: float = number(0.2, label="edge radius", unit="mm", role="chosen", low=0.0, high=2.0, step=0.05,
                          help="Rounding of the edges that rub.")
     loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
-                               help="Wall lines the slicer lays; they decide the stiffness. As the process has it if left "
-                                    "alone.", source="the process")
+                               help="Wall lines the slicer lays; they decide the stiffness. Left empty, the process's own.",
+                               source="the process")
     infill: float | None = number(None, label="infill", unit="%", role="chosen", low=0, high=100, step=5,
-                                  help="Filling between the walls; as the process has it if left alone.", source="the process")
+                                  help="Filling between the walls. Left empty, the process's own.", source="the process")
     order: str = choice(ALONE, (ALONE, TOGETHER), label="print", role="chosen",
                         help="One part after the other keeps strings out of the gaps between arms.")
 

@@ -56,16 +56,17 @@ class FinRingParams(SpringParams):
     """Sizes of a fin ring."""
 
     opening: float = number(60, label="opening", unit="mm", role="given", low=6, high=400, step=0.1, source="you",
-                            help="Diameter of what it goes into, measured.")
+                            help="Measured diameter of the opening the part goes into.")
     travel: float = number(0.4, label="fins bend by", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
-                           help="By how much they stand out beyond the opening, on the radius, as printed.")
+                           help="How far the fins reach beyond the opening, on the radius, as printed: so far they bend.")
     force: float | None = number(None, label="force of all fins", unit="N", role="given", low=0.05, high=5000, step=0.5,
                                  source="you", help=FORCE_HELP)
-    fins: int = number(12, label="fins", unit="", role="chosen", low=3, high=80, step=1, whole=True, help="All round.")
+    fins: int = number(12, label="fins", unit="", role="chosen", low=3, high=80, step=1, whole=True,
+                       help="How many there are, evenly round.")
     length: float = number(16, label="fin length", unit="mm", role="chosen", low=2, high=80, step=0.5,
-                           help="Free, from the core to its tip; it leans the more the longer it is.")
+                           help="Free length from the core to the tip; a longer fin leans more.")
     depth: float = number(7, label="fin depth", unit="mm", role="chosen", low=1, high=60, step=0.5,
-                          help="From the core to the opening, on the radius.")
+                          help="Distance from the core to the opening, on the radius.")
     plate: float = number(2, label="plate", unit="mm", role="chosen", low=0.6, high=20, step=0.2, part="plate",
                           help="Thickness of the lid that the core stands on.")
     flange: float = number(3, label="rim", unit="mm", role="chosen", low=0, high=60, step=0.5, part="plate",

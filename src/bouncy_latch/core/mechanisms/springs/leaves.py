@@ -44,9 +44,10 @@ class LeafSpringParams(SpringParams):
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
     length: float = number(50, label="free length", unit="mm", role="chosen", low=4, high=300, step=0.5,
-                           help="Of a leaf between the blocks it grows out of.")
+                           help="Free length of a leaf between the blocks it grows from.")
     spacing: float = number(16, label="leaves apart", unit="mm", role="chosen", low=2, high=200, step=0.5,
-                            when={"form": (PARALLEL, FOLDED)}, help="Middle to middle; folded: of the inner pair.")
+                            when={"form": (PARALLEL, FOLDED)}, help="Distance between the middles of the leaves; folded: of "
+                                                                    "the inner pair.")
     fillet: float = number(1, label="root fillet", unit="mm", role="chosen", low=0.2, high=10, step=0.1,
                            help="Radius where a leaf grows out of its blocks, where leaves tear.")
     carried: float = number(10, label="end block", unit="mm", role="chosen", low=3, high=100, step=0.5,
@@ -56,7 +57,8 @@ class LeafSpringParams(SpringParams):
                        help="A finger beside the end block that ends its way a tenth beyond its travel.")
     around: str = choice(NOTHING, (NOTHING, ROOFED), label="housing", role="chosen", when={"form": (SINGLE, PARALLEL)},
                          help="Rails that stop it on both sides, with a floor and a roof; half of its end block stands out.")
-    backing: float = blocks.backing(12, label="block behind", low=3, high=200, part="block", help="Length of what holds it.")
+    backing: float = blocks.backing(12, label="block behind", low=3, high=200, part="block", help="Length of the block that "
+                                                                                                  "holds the spring.")
 
 
 @frozen

@@ -40,21 +40,22 @@ class RingSpringParams(SpringParams):
     action: str = choice(CUSHION, (CUSHION, BUTTON), label="used as", role="given", source="you",
                          help="A cushion, whose middle is shifted in its plane; or a button, pushed out of it.")
     travel: float = number(1.5, label="travel", unit="mm", role="given", low=0.1, high=60, step=0.1, source="you",
-                           help="How far its middle goes.")
+                           help="How far the middle of the spring moves.")
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
     arm_form: str = choice(ZIGZAGS, (ZIGZAGS, LEAVES), label="arm form", role="chosen",
                            help="Zig-zags from the ring to the middle, or leaves that run round it.")
-    arms: int = number(4, label="arms", unit="", role="chosen", low=2, high=16, step=1, whole=True, help="All round.")
+    arms: int = number(4, label="arms", unit="", role="chosen", low=2, high=16, step=1, whole=True,
+                       help="How many there are, evenly round.")
     outer_radius: float = number(36, label="outer radius", unit="mm", role="chosen", low=4, high=300, step=0.5,
                                  help="Outside of the ring.")
     inner_radius: float = number(9, label="middle radius", unit="mm", role="chosen", low=1, high=200, step=0.5,
-                                 help="Of the disc that the arms carry.")
+                                 help="Radius of the disc that the arms carry.")
     wall: float = number(4, label="ring", unit="mm", role="chosen", low=1, high=60, step=0.5, help="Thickness of the ring.")
     rows: int = number(6, label="rows", unit="", role="chosen", low=2, high=30, step=1, whole=True,
-                       when={"arm_form": (ZIGZAGS,)}, help="Bars of a zig-zag.")
+                       when={"arm_form": (ZIGZAGS,)}, help="How many bars a zig-zag has.")
     row_length: float = number(12, label="row length", unit="mm", role="chosen", low=2, high=200, step=0.5,
-                               when={"arm_form": (ZIGZAGS,)}, help="Of its bars between their turns.")
+                               when={"arm_form": (ZIGZAGS,)}, help="Length of the bars between their turns.")
     stopped: str = choice(YES, (NO, YES), label="stop", role="chosen",
                           help="A tenth beyond its travel: lugs on the middle of a cushion, between its arms; a higher rim "
                                "round a button that is laid face down on what stops it.")

@@ -50,19 +50,19 @@ class SideSpringParams(SpringParams):
     """Sizes of side springs."""
 
     opening: float = number(60, label="opening", unit="mm", role="given", low=6, high=600, step=0.1, source="you",
-                            help="Between the walls it goes between, measured.")
+                            help="Measured distance between the two walls.")
     travel: float = number(0.5, label="bars bend by", unit="mm", role="chosen", low=0.05, high=20, step=0.05,
-                           help="By how much its nub stands out beyond the wall, as printed.")
+                           help="How far the nub reaches beyond the wall, as printed: so far the bar bends.")
     force: float | None = number(None, label="force of one bar", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
     bars_on: str = choice(TWO, (ONE, TWO), label="bars on", role="chosen",
                          help="One bar pushes the lid against the other wall.")
     length: float = number(36, label="bar length", unit="mm", role="chosen", low=4, high=300, step=0.5,
-                           help="Free, between its ends.")
+                           help="Free length of a bar between its ends.")
     slack: float = number(0.4, label="lid narrower by", unit="mm", role="chosen", low=0, high=5, step=0.05,
-                          help="On either side, than the opening.")
+                          help="How much narrower than the opening the lid is, on either side.")
     nub: str = choice(PLAIN, (PLAIN, DENTED), label="nub", role="chosen",
-                      help="Plain, it holds by friction; for a dent in the wall it clicks into it.")
+                      help="A plain nub holds by friction; one for a dent in the wall clicks into it.")
 
 
 @frozen

@@ -61,19 +61,20 @@ class SpiralSpringParams(SpringParams):
     """Sizes of a spiral spring."""
 
     travel: float = number(1, label="turns wound", unit="turns", role="given", low=0.01, high=40, step=0.1, source="you",
-                           help="From as it is printed.")
+                           help="How far the spring is wound from the state it is printed in.")
     torque: float | None = number(None, label="torque at travel", unit="N·mm", role="given", low=0.1, high=100_000, step=1,
-                                  source="you", help="What it should give wound so far; empty: whatever it gives.")
+                                  source="you", help="Torque asked when wound so far. Left empty, any torque will do.")
     form: str = choice(EVEN_GAP, (EVEN_GAP, EVEN_STRESS), label="spacing", role="chosen",
-                       help="Evenly apart; or so that all of them close at the same torque, evenly strained.")
+                       help="Coils evenly apart, or spaced so that all of them are strained alike and close at the same "
+                            "torque.")
     turns: float = number(7, label="coils", unit="turns", role="chosen", low=0.5, high=30, step=0.25,
-                          help="Of the strip between arbor and anchor, as it is printed.")
+                          help="Coils of the strip between arbor and outer end, as printed.")
     inner_radius: float = number(7, label="inner radius", unit="mm", role="chosen", low=1.5, high=100, step=0.5,
                                  help="Inside of the strip where it begins, a line's room round the arbor.")
     outer_radius: float = number(30, label="outer radius", unit="mm", role="chosen", low=3, high=300, step=0.5,
                                  help="Outside of the strip where it ends.")
     bore: float = number(6, label="square hole", unit="mm", role="chosen", low=1, high=60, step=0.5,
-                         help="Of the arbor, across its flats; what turns it goes in here.")
+                         help="Square hole of the arbor, across its flats, for what turns it.")
     anchor: str = choice(TAB, (TAB, PIN), label="outer end", role="chosen",
                          help="A tab that is held so that it cannot turn, or an eye on a pin, which is a fifth softer.")
     tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5, help="Length and width of the tab.")

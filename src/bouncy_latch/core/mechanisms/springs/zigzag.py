@@ -36,17 +36,20 @@ class ZigzagSpringParams(SpringParams):
     force: float | None = number(None, label="force at travel", unit="N", role="given", low=0.05, high=1000, step=0.1,
                                  source="you", help=FORCE_HELP)
     room_length: float | None = number(None, label="room along it", unit="mm", role="given", low=2, high=1000, step=1,
-                                       source="you", help="It must fit in, at its travel too; empty: there is enough.")
+                                       source="you", help="Length of the room the spring must fit in, at its travel too. Left "
+                                                          "empty, there is enough.")
     room_width: float | None = number(None, label="room across it", unit="mm", role="given", low=2, high=1000, step=1,
-                                      source="you", help="It must fit in; empty: there is enough.")
+                                      source="you", help="Width of the room the spring must fit in. Left empty, there is "
+                                                         "enough.")
     rows: int = number(9, label="rows", unit="", role="chosen", low=1, high=60, step=1, whole=True,
                        help="Bars across; the two half ones at the ends count as one.")
     row_length: float = number(18, label="row length", unit="mm", role="chosen", low=2, high=200, step=0.5,
-                               help="Of a bar between its turns.")
+                               help="Length of a bar between its turns.")
     pitch: float = number(4, label="pitch", unit="mm", role="chosen", low=0.8, high=60, step=0.1,
                           help="From bar to bar, middle to middle: twice the radius of a turn.")
     turn_form: str = choice(ROUND, (ROUND, SQUARE), label="turns", role="chosen",
-                            help="Square ones take less room and are strained far more inside their corners.")
+                            help="Round or square turns; square ones take less room and are strained far more inside their "
+                                 "corners.")
     ends: str = choice(TAB, (TAB, EYE, GROWN), label="ends", role="chosen",
                        help="Tabs that are held, eyes on pins that let its ends turn, or its first end grown into a part.")
     tab: float = number(8, label="tab", unit="mm", role="chosen", low=2, high=60, step=0.5,

@@ -47,7 +47,7 @@ class BallPegParams(SnapParams):
     peg: float = number(7, label="peg", unit="mm", role="chosen", low=2, high=40, step=0.1,
                         help="Diameter of the neck that turns in the throat.")
     ball: float = number(8.4, label="ball", unit="mm", role="chosen", low=2.2, high=50, step=0.1,
-                         help="Diameter of the head; what it is wider than the throat must be pinched in.")
+                         help="Diameter of the head; the halves must be pinched by how much it is wider than the throat.")
     head: str = choice(SHOULDER, (BALL, SHOULDER), label="head", role="chosen",
                        help="A ball comes out again with a pull; a square shoulder behind it never does.")
     slot: float = number(4.2, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
@@ -55,13 +55,13 @@ class BallPegParams(SnapParams):
     into: float = number(9, label="runs into the limb", unit="mm", role="chosen", low=0, high=60, step=0.5,
                          help="How far peg and slot begin inside the limb: longer halves are softer.")
     flat: float = number(0.75, label="flat", unit="", role="chosen", low=0.4, high=1, step=0.05,
-                         help="Thickness of the lying peg, of its diameter: how much is cut off above and below.")
+                         help="Thickness of the lying peg as a part of its diameter; the rest is cut off above and below.")
     throat: float = number(4, label="throat", unit="mm", role="given", low=1, high=40, step=0.1,
                            help="Thickness of the wall the peg goes through, mouth and throat together.", source="you")
     mouth: float = number(1.0, label="mouth", unit="mm", role="chosen", low=0, high=6, step=0.1,
-                          help="Countersink of the hole: 45° lead-in for the ball.")
+                          help="Width of the 45° countersink that leads the ball into the hole.")
     seat_gap: float = number(0.15, label="seat gap", unit="mm", role="chosen", low=-0.3, high=2, step=0.05,
-                             help="End play of the turning joint, as drawn; below 0 it is pulled tight and drags.")
+                             help="Drawn end play of the turning joint; below 0 the joint is pulled tight and drags.")
     backing: float = blocks.backing(24, label="limb", low=5, high=200, part="limb and body",
                                     help="Length of the limb, and edge of the body piece it turns on.")
 

@@ -50,17 +50,17 @@ class BeadRingParams(SnapParams):
     undercut: float = number(0.3, label="undercut", unit="mm", role="chosen", low=0.05, high=4, step=0.05,
                              help="How far the bead reaches behind the lip, on the radius.")
     lead_angle: float = number(18, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
-                               help="Of the bead's entry face, from the axis.")
+                               help="Angle of the bead's entry face from the axis.")
     return_angle: float = number(45, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
-                                 help="Of the bead's holding face, from the axis; an unsupported face as printed.")
+                                 help="Angle of the bead's holding face from the axis; it prints without support.")
     lip: float = number(2, label="lip", unit="mm", role="given", low=0.6, high=20, step=0.1,
                         help="Height of the lip, or thickness of the disc, that the bead goes past.", source="you")
     height: float = number(26, label="ring height", unit="mm", role="chosen", low=3, high=100, step=0.5,
-                           help="From the ring's rim to its floor or bevel.")
+                           help="Distance from the ring's rim to its floor or bevel.")
     slots: int = number(16, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
                         help="Cuts that turn the ring into fingers; 0 for a stiff ring.")
     seat_gap: float = number(0.0, label="bead to seat", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
-                             help="Room along the axis between lip and bead when shut, as drawn; below 0 the bead presses the "
+                             help="Drawn distance along the axis between lip and bead when shut; below 0 the bead presses the "
                                   "lip onto its seat.")
     vent: float = number(0, label="vent", unit="mm", role="chosen", low=0, high=6, step=0.2,
                          help="Hole in the cap that lets the air out; 0 for none.")

@@ -33,28 +33,28 @@ class ClipHingeParams(SnapParams):
     hold: float = other_default(SnapParams, "hold", 8)
     cycles: int = other_default(SnapParams, "cycles", 10)
     length: float = number(19, label="arm length", unit="mm", role="chosen", low=4, high=120, step=0.5,
-                           help="From the arm's root to the nub's middle.")
+                           help="Distance from the arm's root to the middle of the nub.")
     arm: float = number(2, label="arm thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
-                        help="In the plane it bends in.")
+                        help="Thickness of the arm in the plane it bends in.")
     width: float = number(11, label="width", unit="mm", role="chosen", low=2, high=80, step=0.5,
-                          help="Of arms and tongue across the plane of bending; the print's height.")
+                          help="Width of arms and tongue across the plane of bending: the print's height.")
     mouth: float = number(8, label="mouth", unit="mm", role="chosen", low=2, high=80, step=0.1,
                           help="Distance between the two arms.")
     nub: float = number(7, label="nub", unit="mm", role="chosen", low=1.5, high=30, step=0.1, help="Diameter of the nubs.")
     nub_height: float = number(0.65, label="nub height", unit="mm", role="chosen", low=0.2, high=6, step=0.05,
-                               help="Shorter is easier to fit and easier to lose.")
+                               help="How far each nub reaches in; a shorter one is easier to fit and easier to lose.")
     nub_chamfer: float = number(0.5, label="nub chamfer", unit="mm", role="chosen", low=0, high=4, step=0.05,
-                                help="45° edge of the nub: lets it in, and lets it out again.")
+                                help="Width of the nub's 45° edge, which lets it in and out again.")
     hole_fit: float = number(0.08, label="hole over nub", unit="mm", role="chosen", low=-0.5, high=2, step=0.02,
                              help="How much wider than the nub the hole is drawn, on the diameter; less holds a position.")
     hole_depth: float = number(1.2, label="hole depth", unit="mm", role="chosen", low=0.2, high=8, step=0.05,
-                               help="Of the shallow holes in the tongue.")
+                               help="Depth of the shallow holes in the tongue.")
     lead_in: float = number(1.2, label="lead-in", unit="mm", role="chosen", low=0, high=5, step=0.1,
-                            help="45° ramp on the tongue's edges: the one change that lets it in without overstressing.")
+                            help="Width of the 45° ramp on the tongue's edges, which spreads the arms gently.")
     corner: float = number(2, label="corner chamfer", unit="mm", role="chosen", low=0, high=20, step=0.1,
-                           help="Of the tongue's end, so that it can turn.")
+                           help="Chamfer of the tongue's end, which lets it turn.")
     end: float = number(5.2, label="hole from the end", unit="mm", role="chosen", low=1, high=60, step=0.1,
-                        help="From the tongue's end to the middle of its hole.")
+                        help="Distance from the tongue's end to the middle of its hole.")
     stay: float = number(0, label="holds its angle against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
     backing: float = blocks.backing(14, label="host length", low=3, high=200, part="fork and tongue",

@@ -41,33 +41,36 @@ class HookParams(SnapParams):
     """Sizes of a hook, its bracket or plate, and the keeper it catches in."""
 
     host: str = choice(BRACKET, (BRACKET, PLATE), label="host", role="chosen",
-                       help="The arm stands off a bracket, or is cut free along the edge of a plate.")
+                       help="What the arm grows from: a bracket, or the edge of a plate it is cut free from.")
     form: str = choice(STRAIGHT, (STRAIGHT, FOLDED), label="form", role="chosen",
                        help="Straight, or folded back in a U where there is no length for a straight one.")
     length: float = number(21, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
-                           help="From the root to the catch; of a U, to the fold.")
+                           help="Length of the arm from its root to the catch; of a U, to the fold.")
     width: float = number(11.5, label="width", unit="mm", role="chosen", low=1, high=60, step=0.5,
-                          help="Of the arm, across the way it bends; the print's height when it lies.")
+                          help="Width of the arm across the way it bends: the print's height when it lies.")
     thickness: float = number(1.8, label="thickness", unit="mm", role="chosen", low=0.8, high=10, step=0.1,
-                              help="Of the arm at its root, in the plane it bends in.")
+                              help="Thickness of the arm at its root, in the plane it bends in.")
     undercut: float = number(0.9, label="undercut", unit="mm", role="chosen", low=0.1, high=10, step=0.05,
                              help="How far the catch reaches behind the edge.")
     lead_angle: float = number(28, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
-                               help="Of the face that meets the mate, from the way in.")
+                               help="Angle of the entry ramp from the push direction; steep ramps need more push.")
     return_angle: float = number(72, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
-                                 help="Of the face that holds, from the way in; steep ones lock.")
+                                 help="Angle of the back face from the push direction; steep faces lock.")
     taper: str = choice(beams.STRAIGHT, beams.TAPERS, label="taper", role="chosen",
                         help="Thickness to half or width to a quarter at the catch spreads the bending along the arm.")
     fillet: float = number(0.8, label="root fillet", unit="mm", role="chosen", low=0, high=10, step=0.1,
                            help="Rounding where the arm leaves its host; a square corner is where it breaks.")
     slot: float = number(1.6, label="gap beside the arm", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
-                         when={"host": (PLATE,)}, help="Between an arm and the plate it is cut from: the room it bends into.")
+                         when={"host": (PLATE,)}, help="Distance between the arm and the plate it is cut from, into which it "
+                                                       "bends.")
     fold: float = number(1.2, label="fold radius", unit="mm", role="chosen", low=0.5, high=20, step=0.1,
                          when={"form": (FOLDED,)}, help="Inner radius of a U; twice it is the gap its legs close.")
     finger: float = number(0, label="release finger", unit="mm", role="chosen", low=0, high=30, step=0.5,
-                           when={"form": (STRAIGHT,)}, help="How far the nose is made longer, to press it down by; 0 for none.")
+                           when={"form": (STRAIGHT,)}, help="How much longer the nose is made to press the arm down by; 0 for "
+                                                            "none.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
-                             help="From the edge to the return face when shut, as drawn; below 0 it seats with preload.")
+                             help="Drawn distance from the edge to the back face when shut; below 0 the part seats with "
+                                  "preload.")
     wall: float = number(3, label="wall it catches", unit="mm", role="given", low=0.6, high=30, step=0.1,
                          help="Thickness of the wall the catch goes past.", source="you")
     backing: float = blocks.backing(28, label="host length", low=3, high=200, part="bracket or plate",

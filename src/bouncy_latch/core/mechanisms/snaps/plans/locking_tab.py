@@ -50,25 +50,25 @@ class LockingTabParams(SnapParams):
     tongue: float = number(2.0, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
                            help="Thickness of each tongue in the plane it bends in.")
     gap: float = number(4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
-                        help="Room the tongues bend into; it must hold twice what one bends.")
+                        help="Gap the tongues bend into; it must hold twice what one of them bends.")
     length: float = number(14, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
-                           help="From the seam to the back of the bump.")
+                           help="Distance from the seam to the back of the bump.")
     into: float = number(2, label="runs into the plate", unit="mm", role="chosen", low=0, high=80, step=0.5,
                          help="How far the gaps run back behind the seam: longer tongues are softer.")
     undercut: float = number(0.45, label="bump", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
                              help="How far each bump reaches into its recess.")
     lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
-                               help="Of the bump's front, from the way in.")
+                               help="Angle of the bump's front from the push direction.")
     return_angle: float = number(68, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
-                                 help="Of the bump's back: below the locking angle it can be pulled apart again.")
+                                 help="Angle of the bump's back: below the locking angle a pull opens the seam again.")
     thickness: float = number(6, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
-                              help="Of the plates; the tab is this high less its cover.", source="you")
+                              help="Thickness of the plates; the tab is so high less the wall over the cavity.", source="you")
     cover: float = number(0, label="wall over the cavity", unit="mm", role="chosen", low=0, high=20, step=0.2,
                           help="Roof left over the cavity to hide the tab; its undersides slope, 0 leaves it open.")
     overhang: float = number(45, label="underside", unit="°", role="chosen", low=20, high=60, step=1,
                              help="Slope of the roof's undersides, from vertical.")
     seat_gap: float = number(0.05, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
-                             help="Play along the way when shut, as drawn; below 0 the seam is pulled shut.")
+                             help="Drawn play when shut; below 0 the bumps pull the seam shut.")
     backing: float = blocks.backing(30, label="plates", low=8, high=300, part="plates",
                                     help="Length of the plates on either side of the seam.")
 

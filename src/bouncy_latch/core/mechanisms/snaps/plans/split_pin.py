@@ -32,19 +32,19 @@ class SplitPinParams(SnapParams):
     """Sizes of a split pin and the plates it joins."""
 
     scale: float = number(1.0, label="scale", unit="×", role="chosen", low=0.4, high=5, step=0.05,
-                          help="Of the pin, its barbs and the grip together.")
+                          help="Scale of the pin, its barbs and the grip together.")
     pin: float = number(5.1, label="pin", unit="mm", role="chosen", low=2, high=40, step=0.1,
                         help="Thickness of the pin across its slot.")
     depth: float = number(10.4, label="pin depth", unit="mm", role="chosen", low=1, high=40, step=0.1,
-                          help="Of the pin along its slot; the print's height when it lies.")
+                          help="Depth of the pin along its slot: the print's height when it lies.")
     slot: float = number(3.4, label="slot", unit="mm", role="chosen", low=0.3, high=20, step=0.1,
                          help="Gap between the two arms; it must hold twice what an arm bends.")
     undercut: float = number(0.35, label="undercut", unit="mm", role="chosen", low=0.1, high=5, step=0.05,
                              help="How far each barb reaches behind the wall.")
     lead_angle: float = number(22, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
-                               help="Of the barb's nose, from the way in.")
+                               help="Angle of the barb's nose from the push direction.")
     return_angle: float = number(81, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
-                                 help="Of the barb's back, from the way in; steep ones lock.")
+                                 help="Angle of the barb's back from the push direction; steep backs lock.")
     wall: float = number(3, label="wall", unit="mm", role="given", low=0.6, high=40, step=0.1,
                          help="Thickness of each plate.", source="you")
     boss: float = number(8, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
@@ -52,7 +52,8 @@ class SplitPinParams(SnapParams):
     web: float = number(1.6, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
                         help="Solid part of the pin between its two slots.")
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
-                             help="From the wall to the barb's back when shut, as drawn; below 0 it seats with preload.")
+                             help="Drawn distance from the wall to the barb's back when shut; below 0 the pin seats with "
+                                  "preload.")
     backing: float = blocks.backing(36, label="plate", low=4, high=200, part="plate", help="Edge of the square plates.")
 
 

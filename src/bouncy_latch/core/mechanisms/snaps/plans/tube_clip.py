@@ -42,15 +42,15 @@ class TubeClipParams(SnapParams):
     """Sizes of a clip round a tube."""
 
     diameter: float = number(20, label="tube diameter", unit="mm", role="given", low=3, high=200, step=0.1,
-                             help="Of the tube or pole, measured.", source="you")
+                             help="Measured diameter of the tube or pole.", source="you")
     wall: float = number(2.7, label="wall", unit="mm", role="chosen", low=0.8, high=20, step=0.1,
                          help="Thickness of the ring. Thicker holds more and cracks sooner at its back.")
     width: float = number(18, label="width", unit="mm", role="chosen", low=2, high=100, step=0.5,
-                          help="Of the clip along the tube.")
+                          help="Width of the clip along the tube.")
     mouth: float = number(146, label="mouth", unit="°", role="chosen", low=40, high=176, step=1,
                           help="Angle of the opening between the two noses, seen from the tube's axis.")
     lead_angle: float = number(30, label="lip angle", unit="°", role="chosen", low=10, high=75, step=1,
-                               help="Of the flared lips that meet the tube first, from the way in.")
+                               help="Angle of the flared lips from the push direction; the tube meets them first.")
     lip: float = number(3, label="lip", unit="mm", role="chosen", low=0.5, high=30, step=0.5,
                         help="Length of the flared lips.")
     foot: float = number(6, label="foot", unit="mm", role="chosen", low=2, high=200, step=0.5,
@@ -61,8 +61,9 @@ class TubeClipParams(SnapParams):
     clearance: float = number(-0.04, label="clearance", unit="mm", role="chosen", low=-1.0, high=1.0, step=0.01,
                               help="Between tube and ring, per side, as drawn; below 0 the ring is smaller and grips.")
     stay: float = number(0, label="must not slide below", unit="N", role="given", low=0, high=2000, step=0.5, source="you",
-                         help="Force along the tube it must not slide under; 0 if it may.")
-    backing: float = blocks.backing(8, label="behind", low=2, high=200, part="foot", help="Length of the block it stands on.")
+                         help="Force along the tube that must not make the clip slide; 0 if it may slide.")
+    backing: float = blocks.backing(8, label="behind", low=2, high=200, part="foot", help="Length of the block the part "
+                                                                                          "stands on.")
 
 
 @frozen
