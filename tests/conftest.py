@@ -23,6 +23,8 @@ mesh.on_one_thread()
 
 SLOW = Path(__file__).parent / "slow.txt"
 """Tests whose first case takes over a second, with how long: left out of a fast run."""
+SHARED_OUT = {"test_kinds.py", "test_learning.py", "test_sound.py", "test_riding.py"}
+"""Files whose tests share nothing and take minutes together."""
 ORDER = ("core", "truth", "app", "end")
 
 
@@ -49,6 +51,11 @@ def pytest_collection_modifyitems(config, items):
             seen.add(name)
         config.hook.pytest_deselected(items=[item for item in items if item not in set(kept)])
         items[:] = kept
+    for item in items:
+        # A file stays on one process, which has its window and what it has solved; the largest are shared out by test.
+        name = item.path.name
+        group = item.nodeid.partition("[")[0] if name in SHARED_OUT else str(item.path)
+        item.add_marker(pytest.mark.xdist_group(group))
     items.sort(key=lambda item: next((i for i, part in enumerate(ORDER) if f"tests/{part}/" in str(item.path)), -1))
 
 

@@ -77,6 +77,7 @@ def some_params(draw, kind):
 
 
 @each_kind
+@settings(max_examples=12)
 @given(data=st.data())
 def test_both_evaluators_agree_and_files_are_closed_over_the_whole_range(kind, data):
     _, solution = data.draw(some_params(kind))

@@ -17,7 +17,7 @@ from bouncy_latch.core.progress import checkpoint
 
 FACTORS = (0.95, 1.05, 0.9, 1.1, 0.8, 1.25, 0.67, 1.5, 0.5, 2.0)
 """By what a size is multiplied, the least change first."""
-FEW_FACTORS, FEW_SIZES, MOST = (0.8, 1.25, 0.5, 2.0), 9, 600
+FEW_FACTORS, FEW_SIZES, MOST = (0.8, 1.25, 0.5, 2.0), 9, 120
 """The same for two sizes at a time, of so many, and designs that are tried at the most."""
 LOOKED_AT, LED = 30, 10
 """Designs among which the likeliest is chosen, and refusals that are followed one after the other."""
@@ -183,6 +183,7 @@ def sentence(design: Design, error: SolveError, fixed: frozenset[str] = frozense
     for name, each in facts.items():
         now = getattr(found.params, name)
         if now != getattr(design.params, name):
-            said.append(f"{each.label} {now}" if each.choices else f"{each.label} {now:g} {each.unit}".rstrip())
+            said.append(f"{each.label} left empty" if now is None else f"{each.label} {now}" if each.choices
+                        else f"{each.label} {now:g} {each.unit}".rstrip())
     listed = " and ".join(said[:NAMED]) + (f" and {len(said) - NAMED} more sizes" if len(said) > NAMED else "")
     return f"{error.sentence}. Nearest that can be made: {listed}"
