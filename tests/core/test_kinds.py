@@ -290,7 +290,9 @@ def test_test_piece_has_the_same_mechanism_on_less_plastic(kind):
         return sum(mesh.evaluate(solid).volume() for solid in solution.bodies.values())
 
     assert piece.params.model_dump()[kind.recommend] == whole.params.model_dump()[kind.recommend]
-    assert plastic(piece) < (0.5 if whole.joints else 0.85) * plastic(whole)
+    # A slotted ring is nearly all of its own part: there is little else to leave out.
+    most = 0.5 if whole.joints else 0.85 if kind.id == "bead-ring" else 0.8
+    assert plastic(piece) < most * plastic(whole)
     if whole.motion.trial == contract.RIDES:
         assert piece.value("insertion") == pytest.approx(whole.value("insertion"))
         assert piece.value("retention") == pytest.approx(whole.value("retention"))

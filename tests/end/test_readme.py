@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib.util
+import json
 import re
 import shlex
 import shutil
@@ -44,6 +45,18 @@ def test_every_page_of_the_guide_runs(bouncy, tmp_path, monkeypatch, page):  # n
         code, out, err = bouncy(*shlex.split(line))
         assert (code, err) == (0, ""), line
         assert out
+
+
+def test_the_json_page_names_what_the_answers_hold(bouncy, monkeypatch):  # noqa: F811
+    monkeypatch.chdir(ROOT / "examples")
+    page = (ROOT / "docs" / "json.md").read_text()
+    for command, line in (("solve hook", "solve"), ("predict core.stl ring.3mf --axis z", "predict")):
+        code, out, _ = bouncy(*command.split())
+        named = re.search(rf"^- `{line}`:(.*?)(?=^- )", page, re.MULTILINE | re.DOTALL)[1]
+        answer = json.loads(out)
+        assert code == 0
+        assert set(re.findall(r"`(\w+)`", named)) == set(answer) - {"note"}
+        assert set(answer["checks"][0]) <= set(re.findall(r"`(\w+)`", page))
 
 
 def test_the_reference_is_what_the_parsers_take():

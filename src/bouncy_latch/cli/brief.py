@@ -44,4 +44,5 @@ def in_brief(name: str, request: Design, solution: Solution, view: QuickAnalysis
 
 
 def _line(check: Check) -> str:
-    return f"  {WORDS[check.verdict]}: {check.label}: {check.words}; {check.why}"
+    advice = f". {check.advice}" if check.advice and check.verdict != OK else ""
+    return f"  {WORDS[check.verdict]}: {check.label}: {check.words}; {check.why}{advice}"

@@ -28,6 +28,8 @@ def verdict(check: Check, remedies: Sequence[Remedy] = ()) -> dict[str, Any]:
         "remedies": [{"param": change.param, "value": change.value, "unit": change.unit, **_remedy(r)}
                      for r in remedies for change in r.changes if len(r.changes) == 1],
     }
+    if check.advice:
+        found["advice"] = check.advice
     pairs = [{"set": r.values, **_remedy(r)} for r in remedies if len(r.changes) > 1]
     if pairs:
         found["pairs"] = pairs

@@ -118,7 +118,7 @@ def _checks(made: Mapping[str, tree.Solid], shares: Mapping[str, list[tuple[str,
     return [
         Check(ROOMS_ID, "Clearance volumes stay free", taken, SLIVER, "mm³", where or "no mechanism reaches into another's "
                                                                                       "clearance volume",
-              least=False, stop=SLIVER, topic=SHAPE, basis="no volume is used twice", advice="Move one of them."),
+              least=False, stop=SLIVER, topic=SHAPE, basis="no volume is used twice", advice="Move one of the two mechanisms."),
         Check(WHOLE_ID, "Parts in one piece", len(split), 0, "places",
               f"{', '.join(split)} falls apart: a mechanism does not reach it" if split else "every part is whole",
               least=False, stop=0, topic=SHAPE, basis="a part is one piece", advice="Move the mechanism until it reaches the "

@@ -140,13 +140,14 @@ def _checks(solution: Solution, guests: Sequence[Guest]) -> list[Check]:
                 too_high, who = pause.stands - pause.z, guest.name
     found = [Check(MADE_ID, "Attached mechanisms that cannot be built", len(troubles), 0, "places",
                    "; ".join(troubles) or "all attached mechanisms can be built",
-                   least=False, stop=0, topic=SHAPE, basis="a part is built whole", advice="Change its sizes, or take it off.")]
+                   least=False, stop=0, topic=SHAPE, basis="a part is built whole", advice="Change the sizes of the attached "
+                                                                                           "mechanism, or take it off.")]
     if stands:
         found.append(Check(PAUSE_ID, "Inserts below the nozzle", too_high, 0.001, "mm",
                            f"{who} stands higher than the last layer before its pause: move it up or down to whole layers"
                            if who else "where the print stops for what sits on it, it lies below the nozzle",
                            least=False, stop=0.001, topic=PRINT, posed=True, basis="nothing may stand in the nozzle's way",
-                           advice="Move it."))
+                           advice="Move the attached mechanism out of the nozzle's way."))
     return found
 
 

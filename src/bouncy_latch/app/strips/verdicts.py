@@ -238,8 +238,8 @@ class Verdicts(QFrame):
         super().resizeEvent(event)
         stacked = event.size().width() < STACKED
         self._layout.setDirection(QBoxLayout.Direction.TopToBottom if stacked else QBoxLayout.Direction.LeftToRight)
-        self._head.setFixedWidth(WIDEST if stacked else HEAD)
         self._head.setMinimumWidth(0 if stacked else HEAD)
+        self._head.setMaximumWidth(WIDEST if stacked else HEAD)
         self._take_height()
 
     def _take_height(self) -> None:

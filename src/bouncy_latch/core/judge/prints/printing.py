@@ -240,7 +240,7 @@ def _flaws(prediction: Prediction, job: Job) -> list[Check]:
     if not found:
         why = "no long bridge, no island, no thin wall, nothing lost"
         found.append(Check(PLAIN_ID, "Places at risk in the print", 0, 0, "places", why, least=False,
-                           topic="print", basis="none", advice="Nothing: print it as it lies."))
+                           topic="print", basis="none", advice="Nothing to do: print the parts as they lie."))
     return found
 
 

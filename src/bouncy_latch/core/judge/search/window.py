@@ -265,7 +265,7 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
         # What helps and then hurts may reach the aim between two of the values tried.
         middle = min(range(len(tried)), key=lambda place: tried[place][1])
         bad = tried[max(middle - 1, 0)]
-        top = _least_lacking(lacking, bad[0], tried[min(middle + 1, len(tried) - 1)][0], facts.step)
+        top = _lowest(lacking, bad[0], tried[min(middle + 1, len(tried) - 1)][0], facts.step, enough=0.0)
         if top[1] > 0:
             return None
         good = top
@@ -273,20 +273,21 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
     return round(closed_in(lacking, (high, good[1]), (low, bad[1]), 0.0, facts.step)[0], 6)
 
 
-def _least_lacking(lacking: Callable[[float], float], low: float, high: float, step: float) -> tuple[float, float]:
-    """Return the value between two at which least is lacking, to a step, and how much: golden section."""
+def _lowest(of: Callable[[float], float], low: float, high: float, step: float, enough: float = -math.inf
+            ) -> tuple[float, float]:
+    """Return where a figure is lowest between two values, to a step, and how low: golden section, until it is ``enough``."""
     golden = (math.sqrt(5) - 1) / 2
     left, right = high - golden * (high - low), low + golden * (high - low)
-    at_left, at_right = lacking(left), lacking(right)
-    while high - low > step and min(at_left, at_right) > 0:
+    at_left, at_right = of(left), of(right)
+    while high - low > step and min(at_left, at_right) > enough:
         if at_left <= at_right:
             high, right, at_right = right, left, at_left
             left = high - golden * (high - low)
-            at_left = lacking(left)
+            at_left = of(left)
         else:
             low, left, at_left = left, right, at_right
             right = low + golden * (high - low)
-            at_right = lacking(right)
+            at_right = of(right)
     return min((left, at_left), (right, at_right), key=lambda found: found[1])
 
 
@@ -301,17 +302,5 @@ def _between(both: Callable[[float], float], facts: Facts) -> float | None:
     best = max(range(len(found)), key=found.__getitem__)
     if found[best] < LEAST:
         return None
-    low, high = tries[max(best - 1, 0)], tries[min(best + 1, _TRIES)]
-    golden = (math.sqrt(5) - 1) / 2
-    left, right = high - golden * (high - low), low + golden * (high - low)
-    at_left, at_right = both(left), both(right)
-    while high - low > facts.step:
-        if at_left >= at_right:
-            high, right, at_right = right, left, at_left
-            left = high - golden * (high - low)
-            at_left = both(left)
-        else:
-            low, left, at_left = left, right, at_right
-            right = low + golden * (high - low)
-            at_right = both(right)
-    return facts.rounded((low + high) / 2)
+    around = tries[max(best - 1, 0)], tries[min(best + 1, _TRIES)]
+    return facts.rounded(_lowest(lambda value: -both(value), *around, facts.step)[0])

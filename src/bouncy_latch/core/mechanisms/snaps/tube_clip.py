@@ -114,7 +114,7 @@ KIND = Kind(
         Question("How does the tube find its way in, and does it grip?", ("lead_angle", "lip", "clearance", "stay")),
     ),
     recommend="wall",
-    test_piece={"backing": 3},
+    test_piece={"backing": 2},
     cautions=(*CAUTIONS, "Nothing that people hang on or under: a clip lets go when it is pulled, warmed or old."),
     outcomes=SNAPPED,
     sides={"clip": "what the clip stands on"},

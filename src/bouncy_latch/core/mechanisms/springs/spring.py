@@ -319,7 +319,7 @@ def _works_by(s: Spring) -> str:
     """What the chance that it works is made of, the least part first."""
     parts = [(s.whole, f"the bar prints at least {s.thinnest:.2f} mm thick in"), (s.parts, "bars print apart in"),
              (s.survives, "the plastic survives its strain in"),
-             *([(s.as_asked, f"{' and '.join(s.off)} come out as asked in")] if s.off else [])]
+             *([(s.as_asked, f"{' and '.join(s.off)} as asked in")] if s.off else [])]
     worst = sorted(part for part in parts if part[0] < CERTAIN) or [min(parts)]
     return ", ".join(f"{words} {100 * share:.0f} % of prints" for share, words in worst)
 
