@@ -20,8 +20,6 @@ _Z, _WEIGHTS = normal_nodes(25)
 _EDGE_SD = 0.03
 PLAY_SD = 0.02
 """How much play differs from one print to the next, mm: growth does by 0.01 (common practice, no source), on both surfaces."""
-GROWTH_AND_RIDGE = 1
-"""Place of the two among ``Process.correlated``."""
 HAND_FORCE = 20.0
 """What a hand gives without effort at an edge, N (common practice, no source)."""
 HAND_PULL = 60.0
@@ -203,7 +201,7 @@ def tight_chances(held: Sequence[Resistance], weights: Array, spread: float, pro
     the lower the more it has grown. Where moments and gaps are (k, n), so are k chances.
     """
     free, tight = np.ones(len(weights)), np.ones(len(weights))
-    ridge, hangs = process.ridge, process.correlated[GROWTH_AND_RIDGE]
+    ridge, hangs = process.ridge, process.correlation("growth", "ridge")
     lean = hangs * ridge.sd / process.growth.sd if process.growth.sd else 0.0
     ridged = 2 * ridge.sd * math.sqrt(1 - hangs**2 if lean else 1.0)
     for pair in held:

@@ -1,86 +1,113 @@
-"""What a hand feels when two printed parts are put together: the force that their ridges, pressed flat, take to slide.
+"""What a hand feels when two parts are put together: the push that their crests, pressed flat, take to slide.
 
-Printed surfaces meet at their ridges, so a snug peg has a mean clearance around nothing. Heights of both surfaces together are
-normal with a standard deviation s; at a mean clearance c what reaches across is s·F₁(c/s) a unit of area on average, F₁(x) =
-φ(x) − x(1 − Φ(x)) (J. A. Greenwood and J. B. P. Williamson, "Contact of nominally flat surfaces", Proc. R. Soc. A 295, 1966),
-and ridges pressed so far push back with a stiffness and rub. Where each class of fit begins is a force, not a gap.
+Where each class of fit begins is a force, not a gap: the clearance at which pressed crests (:mod:`crests`) take it. All that is
+believed of a printer that shifts that clearance is jointly normal, and so is what is left (:class:`Taken`).
 """
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
 
-from bouncy_latch.core.numbers import Array, cdf, normal_nodes
+from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.layers.crests import Faces, Limit, Plastic, in_series
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process.profile import Process
 
 JAW = 2.0
 """How many standard deviations of a surface its ridges stand out as jaws find them: the highest of some 25, the layers of a peg
 5 mm tall (order statistics of a normal sample, 1.97 for 25, by numerical integration)."""
-STIFFNESS = 11.0
-"""Of printed ridges pressed flat, MPa per mm: 0.05 a side of interference takes about 20 N on 100 mm² (common practice, no
-source)."""
 RUBBING = 0.35
 """Friction of printed plastic on itself (common practice, no source)."""
-FELT, PRESSED, NO_HAND = 0.3, 12.0, 40.0
-"""Newtons on 100 mm² of fit: above the first it no longer slides by itself, above the second it is pressed in, above the third
-it wants a hammer (common practice, no source)."""
+FELT, PRESSED, NO_HAND = 1.0, 15.0, 100.0
+"""Newtons on 100 mm² of fit: above the first it no longer slides by a light push, above the second it is pressed in, above the
+third it wants a hammer (common practice, no source)."""
 LOOSE = 0.2
 """Clearance per side beyond which a sliding part rattles, mm (common practice, no source)."""
-TOGETHER = ("growth", "hole_term", "ridge", "peg_term")
-"""Numbers of a process whose correlations it holds, in order."""
-_RIDGE = TOGETHER.index("ridge")
-_ROUGH, _ROUGH_WEIGHTS = normal_nodes(5)
+RADIUS = 4.0
+"""Of the round fit whose walls stand for those of all, mm: that of the peg that is tried in stepped holes."""
+LEAST_ROUGH = 0.005
+"""No printed surface has lower ridges, mm."""
 
 
-def push(clearance: Array, rough: Array | float) -> Array:
-    """Return the push that a fit takes, N on 100 mm², at mean clearances (mm per side); ``rough``: s, mm."""
-    x = np.asarray(clearance, dtype=np.float64) / rough
-    reach = np.exp(-0.5 * x**2) / math.sqrt(2 * math.pi) - x * (1 - cdf(x))
-    return np.asarray(100 * RUBBING * STIFFNESS * rough * np.maximum(reach, 0.0), dtype=np.float64)
+@lru_cache(maxsize=64)
+def usual(process: Process) -> Faces:
+    """Return two upright printed faces of a round fit of ordinary size."""
+    plastic = Plastic.of(process)
+    wall = plastic.round_wall(RADIUS)
+    return Faces((0.0, 0.0), process.layer_height, in_series(wall, wall), plastic.hard)
 
 
-@lru_cache(maxsize=256)
-def limits(rough: float, firm: float = 1.0) -> tuple[float, float, float, float]:
-    """Return the mean clearances (mm per side, rising) between the classes of fit: hammer, press, snug, slides, loose.
+def scatter(ridge: float, printed: int = 2) -> float:
+    """Return the standard deviation of the edges of ``printed`` surfaces together, mm, from the height of their ridges."""
+    return round(math.sqrt(printed) * max(ridge, LEAST_ROUGH) / JAW, 5)
 
-    ``firm``: what a hand calls one force or another, over what the usual one does.
+
+@lru_cache(maxsize=512)
+def limits(faces: Faces, rough: float) -> tuple[Limit, Limit, Limit]:
+    """Return where hammer, press and snug end: at a push of 100, 15 and 1 N on 100 mm²; ``rough``: scatter of both, mm."""
+    hammer, press, snug = (faces.limit(force / 100 / RUBBING, rough) for force in (NO_HAND, PRESSED, FELT))
+    return hammer, press, snug
+
+
+def edges(faces: Faces, rough: float) -> tuple[float, float, float, float]:
+    """Return the clearances between mean edges (mm per side, rising) between the classes of fit: hammer, press, snug, slides,
+    loose."""
+    hammer, press, snug = (limit.clearance for limit in limits(faces, rough))
+    return hammer, press, snug, max(LOOSE, snug + 0.05)
+
+
+@frozen
+class Taken:
+    """What takes from a drawn clearance, mm per side, as far as a process is known: a sum of its numbers, each so many times.
+
+    Attributes:
+        process: it. parts: of every number by its name, how many times it takes.
     """
-    edges = []
-    for force in (NO_HAND, PRESSED, FELT):
-        low, high = -1.0, 1.0
-        while high - low > 1e-5:
-            middle = (low + high) / 2
-            low, high = (middle, high) if float(push(np.array([middle]), rough)[0]) > firm * force else (low, middle)
-        edges.append(high)
-    return edges[0], edges[1], edges[2], max(LOOSE, edges[2] + 0.05)
+
+    process: Process
+    parts: tuple[tuple[str, float], ...]
+
+    @classmethod
+    def of(cls, process: Process, parts: Mapping[str, float]) -> Taken:
+        """Return what some numbers of a process take together."""
+        return cls(process, tuple(sorted(parts.items())))
+
+    @property
+    def mean(self) -> float:
+        """What they take at their means, mm."""
+        return float(sum(times * getattr(self.process, name).mean for name, times in self.parts))
+
+    @property
+    def sd(self) -> float:
+        """Standard deviation of what they take, mm."""
+        names = [name for name, _ in self.parts]
+        row = np.array([times for _, times in self.parts])
+        return math.sqrt(max(float(row @ self.process.covariance(names) @ row), 0.0))
+
+    def given(self, growths: Array, **known: Array) -> tuple[Array, float]:
+        """Return how much more than at their means they take at known growths (mm per side), and the standard deviation there,
+        mm.
+
+        ``known``: other numbers of the process that are known too, of shapes that broadcast with the growths.
+        """
+        parts, seen = dict(self.parts), {"growth": growths, **known}
+        names = list(dict.fromkeys([*seen, *parts]))
+        row = np.array([parts.get(name, 0.0) for name in names])
+        cov, count = self.process.covariance(names), len(seen)
+        own, shared = cov[:count, :count], cov[:count] @ row
+        # What has no spread leans on nothing; looked at elsewhere it moves by itself.
+        sure = np.diag(own) <= 0
+        gain = np.where(sure, row[:count], np.linalg.lstsq(own, shared, rcond=None)[0])
+        found = np.zeros(())
+        for name, lean in zip(names[:count], gain, strict=True):
+            found = found + lean * (np.asarray(seen[name]) - getattr(self.process, name).mean)
+        return np.asarray(found), math.sqrt(max(float(row @ cov @ row) - float(shared @ gain), 0.0))
 
 
-def given_ridges(process: Process, surfaces: int, hole: float, peg: float) -> tuple[Array, float]:
-    """Return what takes from a drawn clearance, mm per side: its means at the nodes of :func:`rough_nodes`, its spread there.
-
-    ``surfaces``: how many of the two grow; ``hole``, ``peg``: parts of the hole and the peg term that count. What is believed
-    of growth, both terms and ridges is jointly normal.
-    """
-    spreads = [getattr(process, name) for name in TOGETHER]
-    sd = np.array([each.sd for each in spreads])
-    hangs = np.eye(len(TOGETHER))
-    hangs[np.triu_indices(len(TOGETHER), 1)] = process.correlated
-    cov = np.outer(sd, sd) * np.triu(hangs, 1)
-    cov = cov + cov.T + np.diag(sd**2)
-    row = np.array([surfaces, hole, 0.0, -peg])
-    mean, variance, shared = float(row @ [each.mean for each in spreads]), float(row @ cov @ row), float(row @ cov[:, _RIDGE])
-    if not sd[_RIDGE]:
-        return np.array([mean]), math.sqrt(max(variance, 0.0))
-    leans = shared / sd[_RIDGE]
-    return mean + leans * _ROUGH, math.sqrt(max(variance - leans**2, 0.0))
-
-
-def rough_nodes(process: Process, printed: int = 2) -> tuple[tuple[float, ...], Array]:
-    """Return combined roughnesses s (mm) of ``printed`` surfaces and their weights, over the spread of the ridges."""
-    ridge = process.ridge
-    heights = np.maximum(ridge.mean + ridge.sd * _ROUGH, 0.005) if ridge.sd else np.array([max(ridge.mean, 0.005)])
-    weights = _ROUGH_WEIGHTS if ridge.sd else np.ones(1)
-    return tuple(round(float(math.sqrt(printed) * height / JAW), 4) for height in heights), weights
+def by_ridge(limit: Limit, printed: int = 2) -> float:
+    """Return how many times ridges of ``printed`` surfaces take from the clearance at which a force is reached."""
+    return limit.by_rough * math.sqrt(printed) / JAW

@@ -1,14 +1,15 @@
 """How a printed screw runs in a printed nut: the torque that its flanks, crests and roots take, and what a hand says of it.
 
-Faces that tilt are laid as stairs. A bead's side is round, so a flank at θ from vertical in layers h has ridges that stand
-h/2·(1 − cos θ) out of the mean plane through the beads' edges and valleys behind them: its mean and its scatter are those of
-that outline (exact, of half circles). What two such faces take to slide is what :mod:`fits` says of their scatter together.
+Faces that tilt are laid as stairs whose crests stand beyond the plane through their edges; where two such faces meet crest on
+crest they take h·(1 − cos θ) of the clearance (:mod:`crests`). What presses is flattened, and rubbed down by the run: a pair
+that is snug at first is easy afterwards.
 """
 
 from __future__ import annotations
 
 import math
-from functools import cached_property, lru_cache
+from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 
@@ -16,7 +17,8 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, nodes_of
-from bouncy_latch.core.numbers import Array, about_cdf, normal_nodes
+from bouncy_latch.core.layers.crests import Faces, Plastic, crest, in_series, rubbed
+from bouncy_latch.core.numbers import Array, about_cdf
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.screw_form import Form, standard
@@ -36,9 +38,13 @@ TILT, LOOSEST = 0.05, 0.35
 any does, mm (common practice, no source)."""
 SHEAR = 1 / math.sqrt(3)
 """Shear strength over tensile strength (von Mises)."""
-_HOLES, _HOLE_WEIGHTS = normal_nodes(5)
-_FLANKS, _FLANK_WEIGHTS = normal_nodes(3)
-_SAMPLES = 64
+TOOTH = 1.0
+"""How deep behind a flank a tooth gives, over the thread's own depth: it is a stub about as wide as deep."""
+FIRST, LATER = 0.5, 1.5
+"""Part of its own run that crests have slid on average in the first run and in the second one."""
+_SHIFTS = np.arange(-0.5, 0.75, 0.0125)
+"""Clearances by which all faces are tried further apart, mm."""
+_LEAST = 1e-9
 
 
 @frozen
@@ -52,22 +58,15 @@ class Pair:
     clearance: float
 
 
-@lru_cache(maxsize=256)
-def stairs(tilt: float, layer: float) -> tuple[float, float]:
-    """Return how far the mean of a face laid in layers lies behind the plane through its beads' edges, and its scatter about
-    that mean, both normal to the face, mm; ``tilt`` from vertical, rad."""
-    z = (np.arange(_SAMPLES) + 0.5) / _SAMPLES * layer - layer / 2
-    side = z * math.tan(tilt) - (layer / 2 - np.sqrt((layer / 2) ** 2 - z**2))
-    return float(-side.mean() * math.cos(tilt)), float(side.std() * math.cos(tilt))
-
-
 @frozen
 class Screwed:
     """A bolt and its nut as printed on a process.
 
     Attributes:
         pairs: faces that meet; the first one says what is loose. radius: of the hole, mm. grip: radius at which fingers turn
-        it, mm. twist: torque that shears the core, N·mm. loose: mean clearance of the first pair beyond which it wobbles, mm.
+        it, mm. twist: torque that shears the core, N·mm. run: how far a point of the thread slides while it is screwed on, mm.
+        wall: plastic around the inner thread, mm. loose: clearance of the first pair's crests beyond which it wobbles, mm.
+        worn: part of the run that crests have slid on average: in the first run, or a later one.
     """
 
     pairs: tuple[Pair, ...]
@@ -75,7 +74,10 @@ class Screwed:
     grip: float
     twist: float
     process: Process
+    run: float
+    wall: float = math.inf
     loose: float = fits.LOOSE
+    worn: float = FIRST
 
     @property
     def limits(self) -> tuple[float, float, float]:
@@ -83,49 +85,93 @@ class Screwed:
         hand = 2 * HAND_FORCE * self.grip
         return FREE * hand, hand, max(min(TOOL_FACTOR * hand, TWISTS * self.twist), 1.01 * hand)
 
-    def left(self, pair: Pair, growth: Array | float, hole: Array | float | None = None,
-             flank: Array | float | None = None) -> Array:
-        """Return the mean clearance of a pair after growth (mm per side), normal to it, mm.
+    @cached_property
+    def later(self) -> Screwed:
+        """The same pair in its second run."""
+        return replace(self, worn=LATER)
 
-        ``hole``, ``flank``: the hole and the flank term; the process's means without. The arrays must broadcast.
-        """
-        term = self.process.hole_term.mean if hole is None else hole
-        across = math.cos(pair.tilt)
-        taken = (2 * np.asarray(growth, dtype=np.float64) + np.asarray(term) * hole_shrink(1.0, self.radius)) * across
-        if pair.tilt > 0:
-            behind, _ = stairs(round(pair.tilt, 4), self.process.layer_height)
-            taken = taken + 2 * (np.asarray(self.process.flank.mean if flank is None else flank) - behind)
-        return np.asarray(pair.clearance - taken)
+    def left(self, pair: Pair, growth: Array | float) -> Array:
+        """Return the clearance of a pair between the planes through its edges, normal to it, mm, at growths (mm per side)."""
+        taken = (2 * np.asarray(growth, dtype=np.float64) + self._hole * self.process.hole_term.mean) * math.cos(pair.tilt)
+        return np.asarray(pair.clearance - taken - 2 * self.process.flank.mean)
 
-    def torque(self, growth: Array, rough: Array | float, hole: Array | float | None = None,
-               flank: Array | float | None = None) -> Array:
-        """Return the torque that turns it, N·mm, at growths; ``rough``: scatter of two upright faces together, mm; ``hole``
-        and ``flank`` as for :meth:`left`. The arrays must broadcast."""
-        found = np.zeros(())
+    def free(self, growth: Array | float) -> Array:
+        """Return the clearance of the first pair between the crests of its stairs, mm, at growths (mm per side)."""
+        pair = self.pairs[0]
+        return np.asarray(self.left(pair, growth) - 2 * crest(pair.tilt, self.process.layer_height))
+
+    @property
+    def _hole(self) -> float:
+        return hole_shrink(1.0, self.radius)
+
+    @cached_property
+    def _faces(self) -> tuple[Faces, ...]:
+        plastic = Plastic.of(self.process)
+        radial = in_series(plastic.round_wall(self.radius, self.wall), plastic.round_wall(self.radius))
+        found = []
         for pair in self.pairs:
-            steps = stairs(round(pair.tilt, 4), self.process.layer_height)[1] if pair.tilt > 0 else 0.0
-            scatter = np.hypot(rough, math.sqrt(2) * steps)
-            found = found + pair.area / 100 * fits.push(self.left(pair, growth, hole, flank), scatter) * pair.arm
+            # What presses on a slope moves the walls by its cosine, and counts by it once more along the slope's normal.
+            tooth = plastic.modulus / (TOOTH * max(pair.area / (2 * math.pi * self.radius), 0.1))
+            stiff = in_series(radial / math.cos(pair.tilt) ** 2, max(tooth, radial))
+            tilt = round(pair.tilt, 3)
+            found.append(Faces((tilt, tilt), self.process.layer_height, stiff, plastic.hard))
+        return tuple(found)
+
+    def torque(self, growth: Array | float, ridge: float | None = None, shift: Array | float = 0.0) -> Array:
+        """Return the torque that turns it, N·mm, at growths; ``ridge``: height of the ridges, mm (None: their mean); ``shift``:
+        how much further apart all faces are, mm. The arrays must broadcast."""
+        rough = fits.scatter(self.process.ridge.mean if ridge is None else ridge)
+        apart = np.asarray(shift) + rubbed(self.worn * self.run)
+        found = np.zeros(())
+        for pair, faces in zip(self.pairs, self._faces, strict=True):
+            pressed = faces.pressure(self.left(pair, growth) + apart, rough * math.cos(pair.tilt))
+            found = found + pair.area * fits.RUBBING * pressed * pair.arm
         return np.asarray(found)
+
+    def _margins(self, growths: Array, ridge: float | None = None, hole: float = 0.0, limits: tuple[float, ...] = ()) -> Array:
+        """Return how much nearer all faces may come until each limit is reached, mm, at growths (n,), (limits, n); ``hole``: by
+        how much the hole term is off its mean, mm."""
+        nearer = hole * self._hole / 2
+        torques = np.log(np.maximum(self.torque(growths[:, None] + nearer, ridge, _SHIFTS), _LEAST))
+        found = np.empty((len(limits or self.limits), len(growths)))
+        for at, row in enumerate(torques):
+            found[:, at] = [-np.interp(-math.log(limit), -row, _SHIFTS) for limit in limits or self.limits]
+        return found
+
+    @cached_property
+    def _weights(self) -> tuple[tuple[float, float, float], ...]:
+        """How many times hole term and ridges take from what is left, and how that spreads from pair to pair, mm, by limit."""
+        at, ridge, step = np.array([self.process.growth.mean]), self.process.ridge.mean, 0.005
+        here = self._margins(at)[:, 0]
+        hole = (here - self._margins(at, hole=step)[:, 0]) / step
+        rough = (here - self._margins(at, ridge + step)[:, 0]) / step
+        harder = self._margins(at, limits=tuple(1.2 * limit for limit in self.limits))[:, 0]
+        spread = np.hypot(SPREAD * (harder - here) / math.log(1.2), WANDERS)
+        return tuple(zip(hole.tolist(), rough.tolist(), spread.tolist(), strict=True))
 
     def chances(self, growths: Array, weights: Array | None = None) -> Array:
         """Return the chances of every outcome at growths (n,), (n, 5), or over their ``weights``, (5,)."""
-        term = self.process.flank
-        found = self.by_flank(growths, term.mean + term.sd * _FLANKS)
-        found = np.einsum("nfk,f->nk", found, _FLANK_WEIGHTS)
+        found = self._outcomes(growths)[:, 0]
         return np.asarray(found if weights is None else weights @ found)
 
     def by_flank(self, growths: Array, flanks: Array) -> Array:
         """Return the chances of every outcome at growths (n,) and flank terms (f,) or (n, f), (n, f, 5)."""
-        term, (roughs, shares) = self.process.hole_term, fits.rough_nodes(self.process)
-        growth, flank = growths[:, None, None, None], np.atleast_2d(flanks)[:, :, None, None]
-        hole = np.maximum(term.mean + term.sd * _HOLES, 0.0)[None, None, :, None]
-        torque = np.maximum(self.torque(growth, np.array(roughs), hole, flank), 1e-6)
-        parts = np.outer(_HOLE_WEIGHTS, shares)
-        below = (about_cdf(np.log(limit / torque) / SPREAD) for limit in self.limits)
-        free, hand, tool = (np.einsum("nfhr,hr->nf", each, parts) for each in below)
-        clear = self.left(self.pairs[0], growth, hole, flank)
-        wobbles = np.minimum(np.einsum("nfhr,h->nf", about_cdf((clear - self.loose) / WANDERS), _HOLE_WEIGHTS), free)
+        return self._outcomes(growths, flanks)
+
+    def _outcomes(self, growths: Array, flanks: Array | None = None) -> Array:
+        growths = np.asarray(growths, dtype=np.float64)
+        known = {} if flanks is None else {"flank": np.atleast_2d(flanks)}
+        below = []
+        for margins, (hole, ridge, spread) in zip(self._margins(growths), self._weights, strict=True):
+            taken, left = fits.Taken.of(self.process, {"hole_term": hole, "ridge": ridge, "flank": 2.0}).given(
+                growths[:, None], **known)
+            below.append(about_cdf((margins[:, None] - taken) / math.hypot(left, spread)))
+        free, hand, tool = np.maximum.accumulate(below)
+        first = self.pairs[0]
+        taken, left = fits.Taken.of(self.process, {
+            "hole_term": self._hole * math.cos(first.tilt), "flank": 2.0}).given(growths[:, None], **known)
+        loose = (self.free(growths)[:, None] - self.loose - taken) / math.hypot(left, WANDERS)
+        wobbles = np.minimum(about_cdf(loose), free)
         return np.stack([1 - tool, tool - hand, hand - free, free - wobbles, wobbles], axis=2)
 
     @cached_property
@@ -150,6 +196,11 @@ def pairs_of(form: Form, offset: float, gap: float, pitches: float) -> tuple[Pai
             Pair("roots", 2 * math.pi * root * groove * pitches, root, 0.0, minor - root))
 
 
+def run_of(form: Form, turns: float) -> float:
+    """Return how far a point of a thread slides while all of it is screwed on, mm."""
+    return 2 * math.pi * form.middle * turns
+
+
 def wobbles_from(form: Form) -> float:
     """Return the clearance of the flanks beyond which a thread wobbles, mm."""
     return min(max(fits.LOOSE, TILT * form.diameter * math.cos(form.half_angle) / 2), LOOSEST)
@@ -163,10 +214,12 @@ def ordinary(size: str, offset: float, process: Process) -> Screwed:
     """
     row, nut = tables.threads()[size], tables.nuts()[size]
     form = standard(row.diameter, row.pitch)
-    pairs = pairs_of(form, offset, 0.0, NUT * form.diameter / form.pitch)
+    turns = NUT * form.diameter / form.pitch
+    pairs = pairs_of(form, offset, 0.0, turns)
     root = form.radii(offset)[0] + process.growth.mean
     try:
         twist = SHEAR * process.plastic.across * math.pi * root**3 / 2
     except UserError:
         twist = math.inf  # a material nothing is known of: a tool may not shear it, for all that is known
-    return Screwed(pairs, form.middle, nut.flats_max / 2, twist, process, wobbles_from(form))
+    wall = nut.flats_max / 2 - form.radii(0.0)[1]
+    return Screwed(pairs, form.middle, nut.flats_max / 2, twist, process, run_of(form, turns), wall, wobbles_from(form))

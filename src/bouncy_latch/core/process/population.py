@@ -7,10 +7,10 @@ from __future__ import annotations
 
 import math
 
-from bouncy_latch.core.process.profile import Policy, Process, Spread
+from bouncy_latch.core.process.profile import UNRELATED, Policy, Process, Spread
 
 GROWTH = Spread(mean=0.05, sd=0.06)
-"""Of mean surfaces; a caliper finds :data:`RIDGE` more."""
+"""Of the layers' edges on average; a caliper finds :data:`RIDGE` more."""
 RIDGE = Spread(mean=0.06, sd=0.03)
 EDGE_NOISE = 0.04
 ELEPHANT_FOOT = Spread(mean=0.2, sd=0.1)
@@ -19,6 +19,8 @@ PEG_TERM = Spread(mean=0.03, sd=0.03)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
 FLANK = Spread(mean=0.0, sd=0.025)
+FIT, POCKET, BOSS = Spread(mean=0.0, sd=0.03), Spread(mean=0.0, sd=0.035), Spread(mean=0.0, sd=0.04)
+"""What the model of each family does not know (a bag of nuts differs from the next one by 0.02 a side, too)."""
 BOND_SPREAD = 0.6
 STIFFNESS_SPREAD = 0.25
 """Of the modulus of one kind of material between makers and settings, of its mean."""
@@ -34,7 +36,10 @@ def effective(process: Process, policy: Policy) -> Process:
         "elephant_foot": ELEPHANT_FOOT,
         "hole_term": HOLE_TERM,
         "peg_term": PEG_TERM,
-        "correlated": (0.0,) * 6,
+        "correlated": UNRELATED,
+        "fit": FIT,
+        "pocket": POCKET,
+        "boss": BOSS,
         "shrinkage": SHRINKAGE,
         "sag": SAG,
         "ridge": RIDGE,

@@ -1,19 +1,23 @@
 """A process: printer × material × nozzle × layer height, each printed deviation with a mean and a spread.
 
-*Growth* is how far the mean of a printed outline lies outside the drawn one, mm per side; its *ridges* (layers, seams, wavering
-beads) stand further out, and they are what jaws and mating parts meet. All numbers may be overridden by evidence.
+*Growth* is how far the edges of printed layers lie outside the drawn outline on average, mm per side: at the widest place of
+each bead, so crests, not the mean of a scalloped wall, which lies 0.107 of a layer further in. Its *ridges* (wavering beads,
+seams) stand further out, and they are what jaws and mating parts meet. All numbers may be overridden by evidence.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from enum import StrEnum
+from itertools import combinations
 from typing import Annotated, Any
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationInfo, field_validator
 
 from bouncy_latch.core.errors import ParamError
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.process import materials
 from bouncy_latch.core.process.materials import Material
 
@@ -48,8 +52,19 @@ LineWidth = Annotated[float, Field(ge=0.08, le=6)]
 Side = Annotated[float, Field(ge=20, le=5000)]
 """A side of what a printer has room for, mm."""
 _BELIEVABLE = {"growth": 1.0, "hole_term": 1.0, "elephant_foot": 2.0, "shrinkage": 20.0, "sag": 20.0, "ridge": 1.0,
-               "flank": 1.0, "peg_term": 1.0, "modulus": 1e6}
+               "flank": 1.0, "peg_term": 1.0, "fit": 1.0, "pocket": 1.0, "boss": 1.0, "modulus": 1e6}
 """How large, as they are measured, a mean and a spread may be: beyond, somebody mistook a unit."""
+TOGETHER = ("growth", "hole_term", "ridge", "peg_term", "fit", "flank", "pocket", "boss")
+"""Numbers of a process whose correlations it holds, pair by pair in this order."""
+_PAIRS = tuple(combinations(TOGETHER, 2))
+_PLACES = {pair: place for place, (one, other) in enumerate(_PAIRS) for pair in ((one, other), (other, one))}
+_FIRST = ("growth", "hole_term", "ridge", "peg_term")
+"""Those of older records, which held no others."""
+PRESSING_ALIKE = 0.5
+"""Correlation of how far the law of pressed crests is off for printed fits and for bought nuts: it is one law (common practice,
+no source)."""
+UNRELATED = tuple(PRESSING_ALIKE if pair == ("fit", "pocket") else 0.0 for pair in _PAIRS)
+"""Correlations before anything was printed."""
 SETTINGS = ("nozzle", "layer_height", "first_layer_height", "line_width", "loops", "infill", "solid_layers")
 """What a print is set up with: evidence of one setting of these says less of another."""
 
@@ -58,19 +73,22 @@ class Process(BaseModel):
     """One printer with one material and its settings.
 
     Attributes:
-        growth: outline growth, of the mean surface, mm per side.
-        ridge: how far beyond the mean surface lie the high points that jaws and mating parts meet, mm per side.
+        growth: outline growth, of the layers' edges on average, mm per side.
+        ridge: how far beyond that lie the high points that jaws and mating parts meet, mm per side.
         edge_noise: standard deviation of a printed edge along its path, mm.
         hole_term: extra shrink of holes, mm per side, halved at 3 mm radius (``hole_shrink``).
         elephant_foot: extra growth of the first layer, mm per side; it halves with every layer.
         shrinkage: linear shrinkage, per cent.
         sag: droop of an unsupported 10 mm bridge, mm.
-        flank: how far the flank of a thread, laid in stairs, stands out beyond what growth and stairs make of it, normal to
-            it, mm a side; its spread is common practice, no source.
+        flank: the same of threads: how far each flank stands out beyond what growth and stairs make of it, normal to it, mm a
+            side.
         peg_term: how much smaller round pegs print, mm per side, halved at 3 mm radius: a nozzle that lags in turns cuts them
             as it closes holes, if less surely (common practice, no source).
-        correlated: how what is believed of growth, hole term, ridges and peg term hangs together, pair by pair in that order:
-            calipers tell sums of them better than each.
+        fit, pocket, boss: how much tighter than worked out printed fits, bought nuts in their pockets and screws in their
+            holes are, mm a side: what the model of each family does not know. Prints of that family narrow it; before, its
+            spread is common practice, no source.
+        correlated: correlations of what is believed of :data:`TOGETHER`, pair by pair: calipers tell sums of them better than
+            each.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
         bond_spread: standard deviation of the logarithm of that strength.
         modulus: stiffness in bending along the layers, MPa; the material's where nothing else is said.
@@ -100,9 +118,12 @@ class Process(BaseModel):
     shrinkage: Spread = Spread(mean=0.2, sd=0.1)
     sag: Spread = Spread(mean=0.3, sd=0.1)
     ridge: Spread = Spread(mean=0.05, sd=0.015)
-    flank: Spread = Spread(mean=0.0, sd=0.015)
+    flank: Spread = Spread(mean=0.0, sd=0.02)
     peg_term: Spread = Spread(mean=0.0, sd=0.015)
-    correlated: Annotated[tuple[Correlation, ...], Field(min_length=6, max_length=6)] = (0.0,) * 6
+    fit: Spread = Spread(mean=0.0, sd=0.03)
+    pocket: Spread = Spread(mean=0.0, sd=0.035)
+    boss: Spread = Spread(mean=0.0, sd=0.04)
+    correlated: Annotated[tuple[Correlation, ...], Field(min_length=len(_PAIRS), max_length=len(_PAIRS))] = UNRELATED
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
     bond_spread: Annotated[float, Field(ge=0, le=2)] = 0.35
@@ -121,6 +142,14 @@ class Process(BaseModel):
         if abs(spread.mean) > most or spread.sd > most:
             raise ValueError(f"a mean of {spread.mean:g} ± {spread.sd:g} is beyond {most:g}")
         return spread
+
+    @field_validator("correlated", mode="before")
+    @classmethod
+    def _of_older_records(cls, values: Any) -> Any:
+        if isinstance(values, list | tuple) and len(values) == len(tuple(combinations(_FIRST, 2))):
+            known = dict(zip(combinations(_FIRST, 2), values, strict=True))
+            return tuple(known.get(pair, usual) for pair, usual in zip(_PAIRS, UNRELATED, strict=True))
+        return values
 
     @field_validator("material_values", mode="before")
     @classmethod
@@ -189,6 +218,16 @@ class Process(BaseModel):
         made = self.of_material(material)
         return made.model_copy(update={"id": f"{self.id}-{material.lower().replace(' ', '-')}", "colour": "any",
                                        "source": f"{self.title}, in {material}"})
+
+    def covariance(self, names: Sequence[str]) -> Array:
+        """Return the covariance (n, n) of what is believed of some of its numbers."""
+        sd = np.array([getattr(self, name).sd for name in names])
+        return np.asarray(np.outer(sd, sd) * [[self.correlation(one, other) for other in names] for one in names])
+
+    def correlation(self, one: str, other: str) -> float:
+        """Return the correlation of what is believed of two of its numbers."""
+        place = _PLACES.get((one, other))
+        return float(one == other) if place is None else self.correlated[place]
 
     def with_growth(self, growth: float) -> Process:
         """Return this process with a known growth (mm per side, no spread)."""

@@ -119,7 +119,7 @@ class VirtualPrinter:
     """One machine with one roll of plastic."""
 
     def __init__(self, hidden: Hidden, seed: int) -> None:
-        self.hidden = hidden
+        self.hidden, self.seed = hidden, seed
         self._rng = np.random.default_rng(seed)
 
     def print(self, bodies: Mapping[str, Any], process: Process,

@@ -17,10 +17,13 @@ from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.estimate import Estimate, estimate
+from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.learn.calibration.readings import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH
 from bouncy_latch.core.learn.posterior.belief import FIT_PEG, Belief
+from bouncy_latch.core.learn.posterior.names import NAMES
 from bouncy_latch.core.learn.posterior.outcome import FLAT_GAP, likelihood_of
+from bouncy_latch.core.learn.posterior.outcome_grid import OF_FAMILIES, values_of
 from bouncy_latch.core.learn.posterior.roughness import PEG
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind, LadderPiece
@@ -360,12 +363,12 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     values, information = [], []
     for value in np.round(np.arange(low, min(facts.high, 0.7), 0.01), 4):
         try:
-            chances = _step_chances(kind, process, belief, float(value))
+            chances, weights = _step_chances(kind, process, belief, float(value))
         except SolveError:
             continue  # nothing of that size can be made
         values.append(float(value))
-        mean = np.einsum("gw,gwc->c", belief.weights, chances)
-        information.append(_entropy(mean) - float(np.einsum("gw,gw->", belief.weights, _entropies(chances))))
+        mean = np.einsum("gw,gwc->c", weights, chances)
+        information.append(_entropy(mean) - float(np.einsum("gw,gw->", weights, _entropies(chances))))
     if not values:
         span = f"from {low:g} to {min(facts.high, 0.7):g} {facts.unit}"
         raise SolveError(f"no {facts.label} {span} can be made with these sizes, so there is nothing to step",
@@ -382,10 +385,15 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
     return tuple(picked)
 
 
-def _step_chances(kind: Kind, process: Process, belief: Belief, value: float, square: bool = False) -> Chances:
-    """Return the chance of every outcome of one step over what is believed, (G, W, 5)."""
-    printed = likelihood_of(kind.solve(piece_sizes(kind, value, square)[0], process))
-    return printed.chances(belief.growths, belief.factors)
+def _step_chances(kind: Kind, process: Process, belief: Belief, value: float, square: bool = False
+                  ) -> tuple[Chances, Chances]:
+    """Return the chance of every outcome of one step over what is believed, and how likely that is: over growth and weld factor,
+    (G, W, 5) and (G, W), or over growth and what the kind's family does not know, (G, V, 5) and (G, V)."""
+    printed = likelihood_of(kind.figures(piece_sizes(kind, value, square)[0], process))
+    if isinstance(printed, OfTerm) and printed.term in OF_FAMILIES:
+        values, shares = values_of(belief.mean, belief.cov, NAMES.index(printed.term), belief.growths)
+        return printed.at(belief.growths, values), belief.weights.sum(axis=1)[:, None] * shares
+    return printed.chances(belief.growths, belief.factors), belief.weights
 
 
 def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], square: bool = False,
@@ -393,10 +401,13 @@ def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequenc
     """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, the widest one on the
     bed ``square`` or not, seeded."""
     chances = []
+    weights = belief.weights
     for value in steps:
-        chances.append(_step_chances(kind, process, belief, float(value), square and value == max(steps)))
+        found, weights = _step_chances(kind, process, belief, float(value), square and value == max(steps))
+        chances.append(found)
+    shape = weights.shape
     rng = np.random.default_rng(20261123)
-    flat = belief.weights.ravel()
+    flat = weights.ravel()
     variances = []
     for truth in rng.choice(len(flat), size=tries, p=flat):
         weights = flat.copy()
@@ -404,7 +415,7 @@ def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequenc
             rows = table.reshape(-1, table.shape[2])
             seen = rng.choice(rows.shape[1], p=rows[truth] / rows[truth].sum())
             weights = weights * (0.97 * rows[:, seen] + 0.006)
-        own = (weights / weights.sum()).reshape(belief.weights.shape).sum(axis=1)
+        own = (weights / weights.sum()).reshape(shape).sum(axis=1)
         mean = float(own @ belief.growths)
         variances.append(float(own @ (belief.growths - mean) ** 2))
     return math.sqrt(float(np.mean(variances)))

@@ -46,7 +46,7 @@ normal sample, 0.48 for 25, by numerical integration)."""
 
 
 def linear(item: Reading, growth: float) -> tuple[Array, float, float] | None:
-    """Return the row H (9,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear.
+    """Return the row H (N,), the value and its variance of a reading, so that value ≈ H · numbers; None: not linear.
 
     ``growth``: what is believed of it so far, mm per side; what is not quite linear is taken about it.
     """

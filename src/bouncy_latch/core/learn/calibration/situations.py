@@ -134,13 +134,23 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
         return Zones(values, np.stack([_screwed(situation.thread, float(gap), process) for gap in values]), SCREWED)
     printed = 1 if situation.id == BOUGHT else 2
     curved = hole_shrink(1.0, situation.hole_radius) if situation.hole_radius else 0.0
-    taken, spread = fits.given_ridges(process, printed, curved, curved if situation.peg else 0.0)
-    below = np.zeros((len(values), 4))
-    for rough, share, less in zip(*fits.rough_nodes(process, printed), taken, strict=True):
+    unknown = "pocket" if situation.id == BOUGHT else "fit"
+    faces, rough = fits.usual(process), fits.scatter(process.ridge.mean, printed)
+    if printed == 1:
+        faces = replace(faces, tilts=faces.tilts[:1], stiff=2 * faces.stiff)
+    ends = fits.edges(faces, rough)
+    parts = {"growth": float(printed), "hole_term": curved, "peg_term": -curved * situation.peg, unknown: 1.0}
+    below = []
+    for limit, end in zip((*fits.limits(faces, rough), None), ends, strict=True):
+        # How loose something is does not hang on its ridges.
+        rises = fits.by_ridge(limit, printed) if limit else 0.0
+        felt = parts if limit else {name: times for name, times in parts.items() if name != unknown}
+        taken = fits.Taken.of(process, {**felt, "ridge": rises})
         # The mean of a surface wanders from place to place and from print to print.
-        wide = math.hypot(spread, WANDERS)
-        below += share * np.stack([cdf((limit - values + less) / wide) for limit in fits.limits(rough)], axis=1)
-    edges = np.column_stack([np.zeros(len(values)), below, np.ones(len(values))])
+        wide = math.hypot(taken.sd, WANDERS)
+        below.append(cdf((end - values + taken.mean - rises * process.ridge.mean) / wide))
+    rising = np.maximum.accumulate(np.stack(below, axis=1), axis=1)
+    edges = np.column_stack([np.zeros(len(values)), rising, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)
 
 

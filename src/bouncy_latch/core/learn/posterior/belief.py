@@ -1,11 +1,12 @@
 """What prints teach: from outcomes and readings to what is believed of a process.
 
-Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges r, what flanks of threads stand out, log
-modulus and a weld factor w (logarithm of how much stronger welds are than the process says). Readings are linear in all but
-the last (:mod:`readings`) and are taken in, as are fits that a hand felt, at several heights of the ridges (:mod:`heights`).
-Outcomes are ordered classes whose chances the print prediction gives at every g and w, and those of surfaces that meet the bed
-at every e; they update a grid over these, and the other numbers follow by their covariance. One outcome in :data:`SLIP` is
-taken for a slip of the record.
+Believed are growth g, hole term t, elephant foot e, sag s, shrinkage k, ridges r, how much tighter than worked out fits, flanks
+of threads, nuts in their pockets and screws in bosses are, log modulus and a weld factor w (logarithm of how much stronger
+welds are than the process says). Readings are linear in all but the last (:mod:`readings`) and are taken in, as are fits that
+a hand felt, at several heights of the ridges (:mod:`roughness`). Outcomes are ordered classes whose chances the print
+prediction gives at every g and w, and those of surfaces that meet the bed at every e, of a family's pieces at every value of
+what its model does not know; they update a grid over these, and the other numbers follow by their covariance. One outcome in
+:data:`SLIP` is taken for a slip of the record.
 """
 
 from __future__ import annotations
@@ -23,20 +24,22 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.likelihood import RESIDUAL
 from bouncy_latch.core.learn.calibration.readings import BY_JAWS, SEAM, linear, rough_as, scattered
-from bouncy_latch.core.learn.posterior.names import GROWTH, NAMES, RIDGE
+from bouncy_latch.core.learn.posterior.names import GROWTH, MODULUS, NAMES, RIDGE
 from bouncy_latch.core.learn.posterior.outcome import Silent, printed
 from bouncy_latch.core.learn.posterior.outcome_grid import SLIP, TERMS, Known, Told, followed, said_by, taught, values_of
 from bouncy_latch.core.learn.posterior.roughness import Heights
 from bouncy_latch.core.learn.posterior.stiffness import OF_PLASTIC, measured_plastic
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array
-from bouncy_latch.core.outcomes import FELT, IN_PLACE, OUTCOMES, Scale
+from bouncy_latch.core.outcomes import FELT, IN_PLACE, NESTED, OUTCOMES, SCREWED, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
-from bouncy_latch.core.process.profile import Process, Spread
+from bouncy_latch.core.process.profile import TOGETHER, Process, Spread
 
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 _SURPRISING = 0.2
+PRESSED = (SCREWED, NESTED)
+"""Scales of kinds whose outcomes hang on all that readings and fits say of surfaces, not on growth alone."""
 MANY = 20
 FIT_PEG = "fit-peg"
 """The kind of a peg in stepped holes, as results name it."""
@@ -49,7 +52,7 @@ class Belief:
     """What is believed of a process.
 
     Attributes:
-        mean: of :data:`NAMES` (9,), the modulus as its logarithm. cov: (9, 9).
+        mean: of :data:`NAMES` (N,), the modulus as its logarithm. cov: (N, N).
         growths, factors: the grid, (G,) and (W,). weights: (G, W), sum 1.
         results, readings: how many of each it rests on.
         overhang: steepest underside that came out clean, degrees; None where none was looked at.
@@ -84,12 +87,12 @@ class Belief:
         return Spread(mean=mean, sd=math.sqrt(max(float(own @ (self.factors - mean) ** 2), 0.0)))
 
     def _correlated(self) -> tuple[float, ...]:
-        """Return the correlations of :data:`fits.TOGETHER`, growth that of the next print."""
+        """Return the correlations of :data:`TOGETHER`, growth that of the next print."""
         sd = np.sqrt(np.diag(self.cov))
         sd[GROWTH] = math.hypot(sd[GROWTH], NEXT_PRINT)
         found = self.cov / np.outer(sd, sd)
         return tuple(round(float(np.clip(found[NAMES.index(a), NAMES.index(b)], -0.999, 0.999)), 4)
-                     for a, b in combinations(fits.TOGETHER, 2))
+                     for a, b in combinations(TOGETHER, 2))
 
     def process(self, process: Process) -> Process:
         """Return a process as it is believed to be; unchanged when there is no evidence."""
@@ -137,12 +140,13 @@ class Learnt:
 
 
 def prior(process: Process) -> tuple[Array, Array, float]:
-    """Return mean (9,), covariance (9, 9) and spread of the weld factor before any evidence."""
+    """Return mean (N,), covariance (N, N) and spread of the weld factor before any evidence."""
     spreads = [getattr(process, name) for name in NAMES]
     mean = np.array([s.mean for s in spreads])
     sd = np.array([max(s.sd, 1e-4) for s in spreads])
-    mean[-1], sd[-1] = math.log(mean[-1]), sd[-1] / math.exp(math.log(mean[-1]))
-    return mean, np.diag(sd**2), math.sqrt(max(process.bond_spread**2 - RESIDUAL**2, 0.05**2))
+    mean[MODULUS], sd[MODULUS] = math.log(mean[MODULUS]), sd[MODULUS] / mean[MODULUS]
+    related = np.array([[process.correlation(one, other) for other in NAMES] for one in NAMES])
+    return mean, np.outer(sd, sd) * related, math.sqrt(max(process.bond_spread**2 - RESIDUAL**2, 0.05**2))
 
 
 def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
@@ -176,11 +180,12 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
     if jaws:
         heights = heights.misread()
     for item in fitted:
-        heights = heights.felt(item.value, item.outcome)
+        heights = heights.felt(item.value, item.outcome, fits.usual(process))
     used += fitted
     mean, cov = heights.together()
     if rough:
         process = rough_as(process, float(mean[RIDGE]))
+    pressed = _as_read(process, mean, cov)
     results = [item for item in items if isinstance(item, Result) and item not in fitted]
     if len(results) > MANY:
         import scipy.special  # noqa: F401 - the fast Φ; for a few results loading it would cost more than it saves
@@ -196,7 +201,8 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
         try:
             design = (item.kind, item.param, f"{item.value:g}", item.params, item.outcome)
             if design not in seen:
-                seen[design] = known.told(item, printed(item, process), names.index(item.outcome))
+                read = pressed if item.kind in registry.ids() and scale_of(item.kind) in PRESSED else process
+                seen[design] = known.told(item, printed(item, read), names.index(item.outcome))
         except (UserError, ValueError) as error:
             why = "no more than noted" if isinstance(error, Silent) else "its kind or sizes are not known here"
             unused.append(f"{item.kind} {item.param} {item.value:g}: {why}")
@@ -213,6 +219,16 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
                     sum(isinstance(i, Reading) for i in used), overhang, measured_plastic(process, measured),
                     rough)
     return Learnt(belief, tuple(_doubts(weights, told, said, known)), tuple(unused), tuple(used))
+
+
+def _as_read(process: Process, mean: Array, cov: Array) -> Process:
+    """Return a process as readings and fits have it: outcomes of what is pressed or screwed are looked at with that."""
+    sd = np.sqrt(np.maximum(np.diag(cov), 0.0))
+    related = cov / np.outer(np.maximum(sd, 1e-12), np.maximum(sd, 1e-12))
+    return process.model_copy(update={
+        **{name: _rounded(Spread(mean=float(mean[NAMES.index(name)]), sd=float(sd[NAMES.index(name)]))) for name in TOGETHER},
+        "correlated": tuple(round(float(np.clip(related[NAMES.index(a), NAMES.index(b)], -0.999, 0.999)), 4)
+                            for a, b in combinations(TOGETHER, 2))})
 
 
 def _before(heights: Heights, mean: Array, cov: Array, factor_sd: float) -> Known:
@@ -265,7 +281,7 @@ def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
 # -- where a process starts -----------------------------------------------------------------------------------------------
 
 WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15,
-         "ridge": 0.01, "flank": 0.01, "peg_term": 0.01, "modulus": 500.0}
+         "ridge": 0.01, "flank": 0.01, "peg_term": 0.01, "fit": 0.01, "pocket": 0.015, "boss": 0.015, "modulus": 500.0}
 """What another material or colour may change on the same printer, standard deviations (common practice, no source)."""
 
 

@@ -2,5 +2,6 @@
 
 from __future__ import annotations
 
-NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "peg_term", "modulus")
-GROWTH, HOLE, FOOT, SAG, SHRINK, RIDGE, FLANK, PEG_TERM, MODULUS = range(len(NAMES))
+NAMES = ("growth", "hole_term", "elephant_foot", "sag", "shrinkage", "ridge", "flank", "peg_term", "fit", "pocket", "boss",
+         "modulus")
+GROWTH, HOLE, FOOT, SAG, SHRINK, RIDGE, FLANK, PEG_TERM, FIT, POCKET, BOSS, MODULUS = range(len(NAMES))

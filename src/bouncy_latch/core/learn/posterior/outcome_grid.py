@@ -19,10 +19,13 @@ from bouncy_latch.core.process.evidence import Result
 
 SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
-TERMS = ("flank", FOOT)
+OF_FAMILIES = ("flank", "pocket", "boss")
+"""What the models of single families do not know, which their outcomes tell."""
+TERMS = (*OF_FAMILIES, FOOT)
 """Numbers besides growth that some outcomes depend on."""
 OFF = 0.024
-"""How far what printed outcomes say of growth is off on one printer, all together, mm per side (common practice, no source)."""
+"""How far what outcomes in place say of growth is off on one printer, all together, mm per side (common practice, no
+source)."""
 _V = 7
 """Values that stand for what is known of such a number."""
 
@@ -58,13 +61,24 @@ class Known:
 
     def weights(self, said: Mapping[str, Array]) -> Array:
         """Return the weights of the grid after what outcomes ``said``, (G, W), sum 1."""
-        return self._weighed(self._together(said), self.log_weights)
+        return self._weighed(self._heard(said))
 
     def joint(self, said: Mapping[str, Array], name: str) -> Array:
         """Return the weights of growths and values of a term after what outcomes ``said``, (G, V), sum 1."""
-        others = self._together({term: each for term, each in said.items() if term != name})[:, None, :]
-        own = np.log(self.terms[name][1])[:, None]
-        return np.asarray(self._weighed(others + said[name], self.log_weights[:, None, :] + own).sum(axis=2))
+        own = said[name]
+        if name in OF_FAMILIES:
+            heard = self._heard({term: each for term, each in said.items() if term != name})[:, None, :] + own
+        else:
+            welds = self._together({term: each for term, each in said.items() if term not in {name, *OF_FAMILIES}})[:, None, :]
+            pressed = self._together({term: each for term, each in said.items() if term in OF_FAMILIES})[:, None, :]
+            heard = self._blurred(welds + own) + pressed
+        return np.asarray(self._weighed(heard, np.log(self.terms[name][1])[:, None]).sum(axis=2))
+
+    def _heard(self, said: Mapping[str, Array]) -> Array:
+        """Return what outcomes ``said`` over the grid, (G, W): what welds may be off together, see :data:`OFF`; what a family's
+        model does not know is a number of its own."""
+        welds = self._together({term: each for term, each in said.items() if term not in OF_FAMILIES})
+        return self._blurred(welds) + self._together({term: each for term, each in said.items() if term in OF_FAMILIES})
 
     def _together(self, said: Mapping[str, Array]) -> Array:
         """Return what outcomes ``said`` over the grid, (G, W); those of one term share its value."""
@@ -78,14 +92,17 @@ class Known:
                 found += shown[:, 0]
         return found
 
-    def _weighed(self, log_likely: Array, log_prior: Array) -> Array:
-        """Return weights, sum 1, from a log-likelihood and what was believed before, both with growth as their first axis."""
-        found = log_prior + self._blurred(log_likely) if log_likely.any() else log_prior
+    def _weighed(self, log_likely: Array, log_term: Array | float = 0.0) -> Array:
+        """Return weights, sum 1, from a log-likelihood (G, W), or (G, V, W) with how likely each value of a term is, (V, 1)."""
+        before = self.log_weights if log_likely.ndim == 2 else self.log_weights[:, None, :] + log_term
+        found = before + log_likely
         weights = np.exp(found - found.max())
         return np.asarray(weights / weights.sum())
 
     def _blurred(self, log_likely: Array) -> Array:
         """Return a log-likelihood when all outcomes of a printer may be off together by :data:`OFF` of growth."""
+        if not log_likely.any():
+            return log_likely
         step = float(self.growths[1] - self.growths[0])
         reach = math.ceil(3 * OFF / step)
         kernel = np.exp(-0.5 * (step * np.arange(-reach, reach + 1) / OFF) ** 2)

@@ -15,8 +15,9 @@ import numpy as np
 
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
+from bouncy_latch.core.layers.crests import Faces
 from bouncy_latch.core.learn.calibration.readings import PART_NOISE
-from bouncy_latch.core.learn.posterior.names import GROWTH, HOLE, NAMES, PEG_TERM, RIDGE
+from bouncy_latch.core.learn.posterior.names import FIT, GROWTH, HOLE, NAMES, PEG_TERM, RIDGE
 from bouncy_latch.core.learn.posterior.outcome_grid import SLIP
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.outcomes import FELT
@@ -35,15 +36,10 @@ OWN_ERROR = 0.012
 RESTS = 0.3
 """Part of the ridges' height by which jaws rest otherwise on one ragged printer than on the next (one standard deviation;
 common practice, no source)."""
-_HAND, _FIRMER = len(NAMES), 1.1
 _NEVER = 1e-12
 BLOBS, BLOBS_SD = 0.6, 0.4
 """How far the line where layers begin stands out beyond the ridges, as a part of their height, and its spread: a nozzle that
 is worn or a roll that is wet blobs as it wavers (common practice, no source)."""
-FIRM = 0.4
-"""Spread of the logarithm of the force by which one hand, on one plastic, tells the classes of fit from what the usual one
-does, the same in all its fits: hands differ by a fifth, how stiff ridges are and how they rub by a third (common practice, no
-source)."""
 PEG = 8.0
 """Diameter of the peg that is tried in stepped holes, mm."""
 
@@ -54,7 +50,7 @@ class Heights:
 
     Attributes:
         heights: (K,), mm. logs: how likely each is, a logarithm up to a constant, (K,).
-        means, covs: of :data:`NAMES` there, and of how firm the hand is, a logarithm: (K, 10) and (K, 10, 10).
+        means, covs: of :data:`NAMES` there, (K, N) and (K, N, N).
     """
 
     heights: Array
@@ -65,7 +61,7 @@ class Heights:
     @staticmethod
     def one(mean: Array, cov: Array) -> Heights:
         """Return a single Gaussian, for what says nothing of the ridges."""
-        return Heights(np.maximum(mean[[RIDGE]], LEAST), np.zeros(1), *_with_hand(mean[None], cov[None]))
+        return Heights(np.maximum(mean[[RIDGE]], LEAST), np.zeros(1), mean[None], cov[None])
 
     @staticmethod
     def over(mean: Array, cov: Array, by_jaws: bool) -> Heights:
@@ -80,7 +76,7 @@ class Heights:
         means, covs = np.tile(mean, (COUNT, 1)), np.tile(cov, (COUNT, 1, 1))
         means[:, RIDGE] = heights
         covs[:, RIDGE, RIDGE] = TAKEN**2 - OWN_ERROR**2 + (RESTS * heights) ** 2 if by_jaws else 0.0
-        return Heights(heights, -0.5 * nodes**2, *_with_hand(means, covs))
+        return Heights(heights, -0.5 * nodes**2, means, covs)
 
     @property
     def features(self) -> Array:
@@ -89,11 +85,11 @@ class Heights:
         return np.asarray(shares / shares.sum())
 
     def together(self) -> tuple[Array, Array]:
-        """Return mean (9,) and covariance (9, 9) over all heights."""
+        """Return mean (N,) and covariance (N, N) over all heights."""
         mean = self.features @ self.means
         off = self.means - mean
         cov = np.einsum("k,kij->ij", self.features, self.covs) + (self.features[:, None] * off).T @ off
-        return mean[:_HAND], cov[:_HAND, :_HAND]
+        return mean, cov
 
     @property
     def growth(self) -> float:
@@ -112,7 +108,6 @@ class Heights:
 
     def read(self, row: Array, value: float, variance: float, seam: bool = False) -> Heights:
         """Return them after one linear observation, value ≈ row · numbers; ``seam``: a jaw was on it."""
-        row = np.append(row, 0.0)
         shared = self.covs @ row
         whole = shared @ row + variance + (seam * BLOBS_SD * self.heights) ** 2
         off = value - self.means @ row - seam * BLOBS * self.heights
@@ -124,24 +119,25 @@ class Heights:
         covs[:, GROWTH, GROWTH] += OWN_ERROR**2
         return Heights(self.heights, self.logs, self.means, covs)
 
-    def felt(self, gap: float, outcome: str) -> Heights:
-        """Return them after what a hand says of a peg in a hole ``gap`` mm wider a side: its mean clearance is within a class.
+    def felt(self, gap: float, outcome: str, faces: Faces) -> Heights:
+        """Return them after what a hand says of a peg in a hole ``gap`` mm wider a side: its clearance is within a class.
+
+        ``faces``: what presses on each other there. How a hand tells the classes, and how far the law of pressed crests is off,
+        is one number, ``fit``, the same in all fits.
 
         The class is taken into the Gaussian by the first two moments of the clearance within it, a normal one cut off at both
         ends, or as it was where the record slipped (assumed density filtering; T. Minka, "Expectation propagation for
         approximate Bayesian inference", UAI 2001).
         """
         rank = FELT.names.index(outcome)
-        edges, moving = (each[:, rank:rank + 2] for each in _limits(tuple(self.heights.tolist())))
-        closed = np.isfinite(edges)
-        row = np.zeros(len(NAMES) + 1)
+        ends = _ends(tuple(self.heights.tolist()), faces)[:, rank:rank + 2]
+        row = np.zeros(len(NAMES))
         row[GROWTH], row[HOLE], row[PEG_TERM] = -2.0, -hole_shrink(1.0, PEG / 2 + gap), hole_shrink(1.0, PEG / 2)
-        rows = np.tile(row, (len(edges), 1))
-        rows[:, _HAND] = -moving.sum(axis=1) / closed.sum(axis=1)
-        shared = np.einsum("kij,kj->ki", self.covs, rows)
-        before, middle = (shared * rows).sum(axis=1), (self.means * rows).sum(axis=1) + gap
+        row[FIT] = -1.0
+        shared = self.covs @ row
+        before, middle = shared @ row, self.means @ row + gap
         spread = np.sqrt(before + (PART_NOISE / 2) ** 2)
-        ends = (edges - middle[:, None]) / spread[:, None]
+        ends = (ends - middle[:, None]) / spread[:, None]
         density = np.exp(-0.5 * ends**2) / math.sqrt(2 * math.pi)
         within = np.maximum(np.diff(cdf(ends), axis=1)[:, 0], _NEVER)
         leans = (density[:, 0] - density[:, 1]) / within
@@ -159,16 +155,6 @@ class Heights:
 
 
 @lru_cache(maxsize=16)
-def _limits(heights: tuple[float, ...]) -> tuple[Array, Array]:
-    """Return the limits of the classes of fit at heights of the ridges, the outermost infinite, (K, 6), and how far each moves
-    with the logarithm of what a hand calls a force, mm, (K, 6)."""
-    usual, firmer = (np.array([[-math.inf, *fits.limits(round(math.sqrt(2) * height / fits.JAW, 4), firm), math.inf]
-                               for height in heights]) for firm in (1.0, _FIRMER))
-    return usual, np.subtract(firmer, usual, where=np.isfinite(usual), out=np.zeros_like(usual)) / math.log(_FIRMER)
-
-
-def _with_hand(means: Array, covs: Array) -> tuple[Array, Array]:
-    """Return means (K, 9) and covariances (K, 9, 9) with how firm a hand is added, of which nothing is known yet."""
-    wider = np.zeros((len(covs), _HAND + 1, _HAND + 1))
-    wider[:, :_HAND, :_HAND], wider[:, _HAND, _HAND] = covs, FIRM**2
-    return np.pad(means, ((0, 0), (0, 1))), wider
+def _ends(heights: tuple[float, ...], faces: Faces) -> Array:
+    """Return the ends of the classes of fit at heights of the ridges, the outermost infinite, mm, (K, 6)."""
+    return np.array([[-math.inf, *fits.edges(faces, fits.scatter(height)), math.inf] for height in heights])

@@ -39,7 +39,7 @@ from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import mesh
-from bouncy_latch.core.virtual import sections
+from bouncy_latch.core.virtual import pressing, sections
 from bouncy_latch.core.virtual.caliper import Caliper
 from bouncy_latch.core.virtual.printer import Object, VirtualPrinter, machine
 
@@ -340,8 +340,7 @@ def _put_together(printer: VirtualPrinter, what: str, gap: float, process: Proce
 def _pushed(inner: Sequence[Any], outer: Sequence[Any]) -> tuple[float, float]:
     """Return the mean clearance per side (mm) and the push on 100 mm² (N) of sections in each other, each about the origin."""
     every = np.concatenate([_clearances(pin, hole) for pin in inner for hole in outer])
-    reach = np.maximum(0.0, -every)
-    return float(every.mean()), float(100 * fits.RUBBING * fits.STIFFNESS * reach.mean())
+    return float(every.mean()), 100 * fits.RUBBING * pressing.pressure(every)
 
 
 def _clearances(inner: Any, outer: Any) -> np.ndarray[Any, np.dtype[np.float64]]:

@@ -14,6 +14,7 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.breakaway import nodes_of
+from bouncy_latch.core.layers.fits import Taken
 from bouncy_latch.core.mechanisms.bosses.sizes import (
     CLEARANCE,
     COUNTERBORE,
@@ -24,7 +25,7 @@ from bouncy_latch.core.mechanisms.bosses.sizes import (
     YES,
     ScrewBossParams,
 )
-from bouncy_latch.core.numbers import Array, cdf, normal_nodes
+from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.tables import Screw
@@ -50,7 +51,6 @@ SHEAR = 1 / math.sqrt(3)
 FILLS, DRY = 0.6, 0.2
 """Part of a formed thread that carries, and torque over pull and diameter of a dry screw (common practice, no source)."""
 PITCHES = {row.diameter: row.pitch for row in tables.threads().values() if row.series == "coarse"}
-_HOLES, _WEIGHTS = normal_nodes(5)
 
 
 @frozen
@@ -168,17 +168,28 @@ class Plan:
 
     def chances(self, growths: Array) -> Array:
         """Return the chances of every outcome at growths (n,), (n, 5)."""
-        term, p = self.process.hole_term, self.p
+        return self._outcomes(growths)[:, 0]
+
+    def by_boss(self, growths: Array, terms: Array) -> Array:
+        """Return the chances of every outcome at growths (n,) and boss terms (v,) or (n, v), (n, v, 5)."""
+        return self._outcomes(growths, terms)
+
+    def _outcomes(self, growths: Array, terms: Array | None = None) -> Array:
+        p, growths = self.p, np.asarray(growths, dtype=np.float64)[:, None]
+        known = {} if terms is None else {"boss": np.atleast_2d(terms)}
         size = self.insert[0] if p.core == INSERT else self.row.diameter
         scale = self.depth_of_thread if p.core == FORMING else 1.0
         edges = [edge * scale for edge in EDGES[p.core]]
         if self.through:
             edges[-1] = min(edges[-1], -WIDEST * size)
-        below = np.zeros((4, len(growths)))
-        for hole, share in zip(np.maximum(term.mean + term.sd * _HOLES, 0.0), _WEIGHTS, strict=True):
-            into = size / 2 - (self.hole / 2 - growths - hole_shrink(float(hole), self.hole / 2))
-            below += share * np.stack([cdf((into - edge) / WANDERS) for edge in edges])
-        return np.diff(np.vstack([np.zeros(len(growths)), below, np.ones(len(growths))]), axis=0).T
+        shrink = hole_shrink(1.0, self.hole / 2)
+        parts = {"hole_term": shrink, "boss": 1.0}
+        taken, sd = Taken.of(self.process, parts).given(growths, **known)
+        usual = self.process.hole_term.mean * shrink + self.process.boss.mean
+        into = size / 2 - (self.hole / 2 - growths - usual) + taken
+        below = np.stack([cdf((into - edge) / math.hypot(sd, WANDERS)) for edge in edges])
+        ends = np.concatenate([np.zeros((1, *into.shape)), below, np.ones((1, *into.shape))])
+        return np.moveaxis(np.diff(ends, axis=0), 0, 2)
 
     @cached_property
     def spread(self) -> tuple[float, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bouncy_latch.core.layers.likelihood import OfGrowth
+from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.mechanisms.bosses import judged
 from bouncy_latch.core.mechanisms.bosses.plan import Plan, refuse_what_cannot_be
 from bouncy_latch.core.mechanisms.bosses.shape import Drawn
@@ -64,7 +64,8 @@ def solve(params: ScrewBossParams, process: Process) -> Solution:
         aim=Aim("goes-in", plan.chance, "comes out as asked", "fits", both=plan.chance),
         rulers=(Ruler("allowance", "allowance of the hole", "allowance", -0.3, 0.8, "mm", f"{p.screw}, {p.core}", p.allowance,
                       lambda allowance: _spread(plan, allowance), SCREWED),),
-        motions=(motion,), draw=draw, likelihood=OfGrowth(plan.chances, SCREWED), notes=tuple(notes), bought=tuple(bought),
+        motions=(motion,), draw=draw, likelihood=OfTerm("boss", process.boss, plan.by_boss, SCREWED),
+        notes=tuple(notes), bought=tuple(bought),
         summary=judged.summary(plan))
 
 

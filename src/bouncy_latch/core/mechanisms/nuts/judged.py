@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.mechanisms.contract import Derived
-from bouncy_latch.core.mechanisms.nuts.plan import DRY, Plan
+from bouncy_latch.core.mechanisms.nuts.plan import DRY, TURNS, Plan
 from bouncy_latch.core.mechanisms.nuts.sizes import BRIDGE, GABLE, PULLED, SLID
 from bouncy_latch.core.standards import lengths
 
@@ -36,12 +36,13 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
                 "drawn − 2·(growth + hole shrink)", growth),
         Derived("corners", "pocket across corners", 2 * plan.corner, "mm", "flats / cos 30°" if not plan.square else
                 "flats · √2", "geometry; corners of nuts are cut and stay loose"),
-        Derived("clearance", "left at a flat", float(plan.left(process.growth.mean, process.hole_term.mean)), "mm",
+        Derived("clearance", "left at a flat", float(plan.left(process.growth.mean)), "mm",
                 "(drawn − a usual nut)/2 − growth − hole shrink", growth),
-        Derived("push", "goes in with", force, "N", "push(clearance, roughness) · area of the flats",
-                "contact of rough faces (Greenwood and Williamson 1966)"),
+        Derived("push", "goes in with", force, "N", "pressure(clearance) · friction · area of the flats",
+                "crests pressed flat (Johnson 1985, Greenwood and Williamson 1966)"),
         Derived("free_turn", "turns freely, each way", plan.play, "°", "acos(s/e) − acos(pocket/e)", "geometry"),
-        Derived("torque", "walls stand", plan.torque, "N·mm", "sides · strength · flat² · height / 12", process.plastic.source),
+        Derived("torque", "walls stand", plan.torque, "N·mm", "sides · strength · flat² · pressed height / 12",
+                process.plastic.source),
         Derived("pull", "pulls through at", plan.pull, "N", "strength/√3 · rim · what is under it", process.plastic.source),
         Derived("hole", "screw hole, drawn", plan.hole, "mm", "ISO 273 + 2·(0.05 of usual growth + hole shrink)",
                 "ISO 273, from memory, not confirmed"),
@@ -72,8 +73,13 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                                f"the nut turns "
                                f"{plan.play:.0f}° either way", basis="0.15 mm of hold at the corners (common practice, no "
                                                                      "source)"),
+        *([] if plan.wanted == 2 else [Check(
+            "nut-turns", "Free turn of the nut", plan.play, TURNS, "°", least=False, stop=2 * TURNS, mend=("allowance",),
+            printer=True, topic="fit", why="how far a usual nut turns either way before the pocket's flats hold it",
+            basis="beyond it the nut works loose (common practice, no source)")]),
         Check("nut-torque", "Walls bear the nut's torque", plan.torque / SAFETY, DRY * p.hold * nut.diameter, "N·mm",
-              mend=("hold",), topic="shape", why=f"the walls are crushed at {plan.torque:.0f} N·mm; half of that is allowed",
+              mend=("land", "hold"), topic="shape",
+              why=f"the walls are crushed at {plan.torque:.0f} N·mm; half of that is allowed",
               basis="the torque that gives the pull it must hold: 0.2·F·d"),
         Check("pull-through", "Holds the pull", plan.pull / SAFETY, p.hold, "N", stop=p.hold / SAFETY, mend=("floor",),
               topic="shape", why=f"the floor under the nut shears at {plan.pull:.0f} N; half of that is allowed",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from bouncy_latch.core.layers.likelihood import OfGrowth
+from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.mechanisms.contract import (
     HOLD,
     JOIN,
@@ -65,7 +65,8 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
         rulers=(Ruler("allowance", "allowance across flats", "allowance", -0.4, 0.8, "mm", f"{name}, {p.style}",
                       p.allowance, lambda allowance: _spread(plan, allowance), NESTED,
                       sides=lambda allowance: _sides(plan, allowance)),),
-        motions=(motion,), draw=draw, likelihood=OfGrowth(plan.chances, NESTED), notes=tuple(notes), pauses=drawn.pauses(),
+        motions=(motion,), draw=draw, likelihood=OfTerm("pocket", process.pocket, plan.by_pocket, NESTED),
+        notes=tuple(notes), pauses=drawn.pauses(),
         bought=(Bought(f"nut {name}", 1, plan.nut.source),
                 Bought(f"screw M{plan.nut.diameter:g} × {judged.screw(plan):g}", 1, "the length that fits")),
         summary=judged.summary(plan))

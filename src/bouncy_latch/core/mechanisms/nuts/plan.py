@@ -14,8 +14,10 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import HAND_PULL, nodes_of
+from bouncy_latch.core.layers.breakaway import nodes_of
+from bouncy_latch.core.layers.crests import Faces, Limit, Plastic
 from bouncy_latch.core.mechanisms.nuts.sizes import (
+    DROPPED,
     FINE,
     GABLE,
     HEXAGON,
@@ -29,31 +31,41 @@ from bouncy_latch.core.mechanisms.nuts.sizes import (
     YES,
     NutPocketParams,
 )
-from bouncy_latch.core.numbers import Array, cdf, normal_nodes
+from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.tables import Nut
 
-USUAL, SCATTER = 0.35, 0.2
-"""Where nuts lie below their greatest across flats, and their spread, over the tolerance (common practice, no source)."""
+USUAL, SCATTER = 0.35, 0.1
+"""Where nuts lie below their greatest across flats, and the spread within one bag, over the tolerance (common practice, no
+source); one bag differs from the next by 0.2 of it, which ``Process.pocket`` has."""
 OWN_TOLERANCE = 0.05
 OWN_CORNERS = {HEXAGON: 1.10, SQUARE: 1.27}
 """Of a nut that was measured: how far heights differ, mm, and across corners over across flats at the least."""
-STAYS, MALLET = 1.0, 5.0
-"""Newtons of friction that keep a nut in while the part is turned over, and a mallet's force over a hand's (common practice,
-no source)."""
+STAYS, PRESS, MALLET = 1.0, 100.0, 5.0
+"""Newtons of friction that keep a nut in while the part is turned over, what a thumb or the edge of a table presses, N, and a
+mallet's force over that (common practice, no source)."""
+HANDS = 0.25
+"""Spread of the logarithm of what one hand or another presses (common practice, no source)."""
+STEEL = 0.25
+"""Friction of a nut on printed plastic (common practice, no source)."""
+CORNER, REACH = 0.4, 0.2
+"""Radius of the reliefs at the pocket's corners, and how far they reach beyond them, mm: a nozzle that lags rounds corners by
+0.1 to 0.4, and a nut's corners would bind there before its flats (common practice, no source)."""
+EASED = 0.25
+"""How much wider a side the pocket is above the band that presses, mm."""
+TURNS = 8.0
+"""How far a nut may turn in its pocket before it is held, degrees (common practice, no source)."""
 ABOVE = 0.1
 """Room over the nut where nothing else decides it, mm."""
 SLOT = 0.3
 """Room along the axis in which a nut slides, mm."""
-WANDERS = 0.015
-"""Spread of a flat's mean clearance from pocket to pocket, mm (common practice, no source)."""
+WANDERS = 0.01
+"""Spread of the flats' mean clearance from pocket to pocket, mm (common practice, no source)."""
 SHEAR = 1 / math.sqrt(3)
 DRY = 0.2
 """Torque over pull and diameter of a dry screw (common practice, no source)."""
-_HOLES, _HOLE_WEIGHTS = normal_nodes(5)
-_NUTS, _NUT_WEIGHTS = normal_nodes(5)
 
 
 @frozen
@@ -162,17 +174,64 @@ class Plan:
     # -- how it goes in ------------------------------------------------------------------------------------------------
 
     @property
+    def relieved(self) -> bool:
+        """Whether the pocket's corners are relieved: where a nozzle turns round them and flats guide the nut along its axis."""
+        return self.p.style in {PRESSED, DROPPED, PULLED} and not self.lies
+
+    @property
+    def stepped(self) -> bool:
+        """Whether only a band at the pocket's bottom presses, and the pocket is wider above it."""
+        return self.p.style in {PRESSED, PULLED} and not self.lies and self.p.land < self.nut.height_min
+
+    @property
+    def bears(self) -> float:
+        """Length of a flat that bears, mm: between the reliefs of its corners."""
+        if not self.relieved:
+            return self.side
+        half = math.pi / (4 if self.square else 6)
+        middle = CORNER - REACH  # of the relief, before the corner
+        return self.side - 2 * (middle * math.sin(half) + math.sqrt(CORNER**2 - (middle * math.cos(half)) ** 2))
+
+    @property
+    def band(self) -> float:
+        """Height of the flats that press the nut, mm; above it the pocket is wider."""
+        return self.p.land if self.stepped else self.nut.height_max
+
+    @property
     def flank(self) -> float:
         """Area of all flats that guide the nut, mm²."""
-        sides, side = (4, self.nut.flats_max) if self.square else (6, self.nut.flats_max / math.sqrt(3))
+        sides = 4 if self.square else 6
         touched = 2 if self.p.style == SLID else 4 if self.lies and self.sealed and not self.square else sides
-        return touched * side * self.nut.height_max
+        return touched * self.bears * self.band
 
-    def left(self, growth: Array | float, hole: float, nut: float = 0.0) -> Array:
-        """Return the clearance at each flat, mm: growth of one printed side, a hole's shrink, and how this nut differs."""
-        tolerance = self.nut.flats_max - self.nut.flats_min
-        size = self.nut.flats_max - USUAL * tolerance + SCATTER * tolerance * nut
-        return np.asarray((self.drawn - size) / 2 - np.asarray(growth, dtype=np.float64) - hole_shrink(hole, self.drawn / 2))
+    @property
+    def usual(self) -> float:
+        """Across the flats of a usual nut, mm."""
+        return self.nut.flats_max - USUAL * (self.nut.flats_max - self.nut.flats_min)
+
+    @cached_property
+    def faces(self) -> Faces:
+        """A printed flat and a bought one."""
+        plastic = Plastic.of(self.process)
+        stiff = plastic.flat_wall(self.side, self.drawn / 2, self.p.wall)
+        return Faces((0.0,), self.process.layer_height, stiff, plastic.hard)
+
+    @property
+    def _rough(self) -> float:
+        return fits.scatter(self.process.ridge.mean, 1)
+
+    @cached_property
+    def _limits(self) -> tuple[Limit, Limit, Limit]:
+        """Clearances at which a mallet, a hand and the nut's own weight no longer move it."""
+        mallet, hand, stays = (self.faces.limit(force / (self.flank * STEEL), self._rough)
+                               for force in (MALLET * PRESS, PRESS, STAYS))
+        return mallet, hand, stays
+
+    def left(self, growth: Array | float) -> Array:
+        """Return the clearance of a usual nut at each flat, mm: growth of one printed side (mm), a hole's shrink, and what the
+        pocket is tighter than worked out."""
+        shrink = self.process.hole_shrink(self.drawn / 2) + self.process.pocket.mean
+        return np.asarray((self.drawn - self.usual) / 2 - np.asarray(growth, dtype=np.float64) - shrink)
 
     def free_at(self, growth: Array | float) -> Array:
         """Return how much wider than the pocket's flats the smallest nut's corners are, mm; at 0 it spins."""
@@ -181,29 +240,51 @@ class Plan:
 
     def chances(self, growths: Array) -> Array:
         """Return the chances of every outcome at growths (n,), (n, 5)."""
-        term, area = self.process.hole_term, self.flank / 100
-        forces = (MALLET * HAND_PULL, HAND_PULL, STAYS)
-        below = np.zeros((3, len(growths)))
-        for rough, share in zip(*fits.rough_nodes(self.process, 1), strict=True):
-            edges = [_clearance(force / area, rough) for force in forces]
-            for hole, a in zip(np.maximum(term.mean + term.sd * _HOLES, 0.0), _HOLE_WEIGHTS, strict=True):
-                for nut, b in zip(_NUTS, _NUT_WEIGHTS, strict=True):
-                    clear = self.left(growths, float(hole), float(nut))
-                    below += share * a * b * np.stack([cdf((edge - clear) / WANDERS) for edge in edges])
-        spins = cdf(-self.free_at(growths) / (2 * WANDERS))
-        never, mallet, hand = below
+        return self._outcomes(growths)[:, 0]
+
+    def by_pocket(self, growths: Array, pockets: Array) -> Array:
+        """Return the chances of every outcome at growths (n,) and pocket terms (v,) or (n, v), (n, v, 5)."""
+        return self._outcomes(growths, pockets)
+
+    @property
+    def _nuts(self) -> float:
+        """Spread of a side's clearance by nuts of one bag, mm."""
+        return SCATTER * (self.nut.flats_max - self.nut.flats_min) / 2
+
+    def _outcomes(self, growths: Array, pockets: Array | None = None) -> Array:
+        growths = np.asarray(growths, dtype=np.float64)[:, None]
+        known = {} if pockets is None else {"pocket": np.atleast_2d(pockets)}
+        shrink = hole_shrink(1.0, self.drawn / 2)
+        below = []
+        for limit in self._limits:
+            parts = {"hole_term": shrink, "pocket": 1.0, "ridge": fits.by_ridge(limit, 1)}
+            taken, sd = fits.Taken.of(self.process, parts).given(growths, **known)
+            wide = math.hypot(sd, WANDERS, self._nuts, HANDS * limit.by_force)
+            below.append(cdf((limit.clearance - self.left(growths) + taken) / wide))
+        never, mallet, hand = np.maximum.accumulate(below)
+        taken, sd = fits.Taken.of(self.process, {"hole_term": 2 * shrink}).given(growths)
+        spins = np.broadcast_to(cdf((taken - self.free_at(growths)) / math.hypot(sd, 2 * WANDERS)), hand.shape)
         spins = np.minimum(spins, 1 - hand)
-        return np.stack([never, mallet - never, hand - mallet, 1 - hand - spins, spins], axis=1)
+        return np.stack([never, mallet - never, hand - mallet, 1 - hand - spins, spins], axis=2)
 
     @cached_property
     def firm(self) -> float:
-        """Chance of what is asked for with a nut that does not rattle either."""
+        """Chance of what is asked for with a nut that neither rattles nor turns far."""
         growths, weights = nodes_of(self.process.growth)
         if self.wanted == 2:
             return self.chance
-        steady = cdf((fits.LOOSE - self.left(growths, self.process.hole_term.mean)) / WANDERS)
+        taken, sd = fits.Taken.of(self.process, {"hole_term": hole_shrink(1.0, self.drawn / 2)}).given(growths)
+        left = self.left(growths) + self.process.pocket.mean - taken
+        steady = cdf((self.loosest - left) / math.hypot(sd, WANDERS, self._nuts))
         below = self.chances(growths)[:, :3].sum(axis=1)
         return float(weights @ np.maximum(steady - below, 0.0))
+
+    @property
+    def loosest(self) -> float:
+        """Clearance a side beyond which a usual nut rattles, or turns further than :data:`TURNS`, mm."""
+        flats, corners = self.usual, self.nut.corners_min
+        turned = corners * math.cos(max(math.acos(min(flats / corners, 1.0)) - math.radians(TURNS), 0.0))
+        return min(fits.LOOSE, max((turned - flats) / 2, 0.0))
 
     @cached_property
     def spread(self) -> tuple[float, ...]:
@@ -224,9 +305,7 @@ class Plan:
     @cached_property
     def push(self) -> float:
         """Push that a usual nut takes, N."""
-        rough = max(self.process.ridge.mean, 0.005) / fits.JAW
-        clear = self.left(self.process.growth.mean, self.process.hole_term.mean)
-        return float(fits.push(np.array([clear]), rough)[0]) * self.flank / 100
+        return float(self.faces.pressure(self.left(self.process.growth.mean), self._rough)) * self.flank * STEEL
 
     # -- what it holds -------------------------------------------------------------------------------------------------
 
@@ -239,7 +318,7 @@ class Plan:
     def torque(self) -> float:
         """Torque on the nut that crushes the walls, N·mm: each flat carries a wedge of pressure on half its length."""
         strength = self.process.plastic.strength if not self.lies else self.process.plastic.across
-        return strength * self.side**2 * self.nut.height_min * (4 if self.square else 6) / 12
+        return strength * self.bears**2 * min(self.band, self.nut.height_min) * (4 if self.square else 6) / 12
 
     @cached_property
     def pull(self) -> float:
@@ -252,7 +331,7 @@ class Plan:
     def play(self) -> float:
         """Free turn of a usual nut each way, degrees; 180 where it spins."""
         across = self.drawn - 2 * (self.process.growth.mean + self.process.hole_shrink(self.drawn / 2))
-        return spin(self.nut.flats_max - USUAL * (self.nut.flats_max - self.nut.flats_min), self.nut.corners_min, across)
+        return spin(self.usual, self.nut.corners_min, across)
 
 
 def spin(flats: float, corners: float, pocket: float) -> float:
@@ -263,15 +342,6 @@ def spin(flats: float, corners: float, pocket: float) -> float:
     if pocket >= corners:
         return 180.0
     return math.degrees(max(math.acos(min(flats / corners, 1.0)) - math.acos(min(pocket / corners, 1.0)), 0.0))
-
-
-def _clearance(pressure: float, rough: float) -> float:
-    """Return the clearance, mm, at which a fit takes a push, N on 100 mm²."""
-    low, high = -1.5, 1.0
-    while high - low > 1e-4:
-        middle = (low + high) / 2
-        low, high = (middle, high) if float(fits.push(np.array([middle]), rough)[0]) > pressure else (low, middle)
-    return high
 
 
 def refuse_what_cannot_be(plan: Plan) -> None:

@@ -7,9 +7,8 @@ from functools import cached_property
 
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.layers.breakaway import HAND_PULL
 from bouncy_latch.core.mechanisms.contract import MESHES, Motion, Pause
-from bouncy_latch.core.mechanisms.nuts.plan import SLOT, USUAL, Plan
+from bouncy_latch.core.mechanisms.nuts.plan import CORNER, EASED, PRESS, REACH, SLOT, Plan
 from bouncy_latch.core.mechanisms.nuts.sizes import PRESSED, PULLED, SLID, TEARDROP
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
@@ -65,7 +64,8 @@ class Drawn:
     def out(self) -> float:
         """How far the block reaches from the axis, mm: the bump has room in it."""
         slid = self.plan.p.style == SLID and not self.plan.lies
-        return self.plan.corner + max(self.plan.p.wall, self.ridge + 2 * PAST if slid else 0.0)
+        wall = max(self.plan.p.wall, self.ridge + 2 * PAST if slid else 0.0)
+        return self.plan.corner + (REACH if self.plan.relieved else 0.0) + wall
 
     @cached_property
     def under(self) -> float:
@@ -133,15 +133,28 @@ class Drawn:
         if plan.sealed:
             room = tree.Extrude(hole, plan.room)
             return tree.union([room, self._spire(hole)]) if plan.peak else room
-        mouth: list[tree.Solid] = [tree.Extrude(hole, plan.room + 1)]
+        mouth: list[tree.Solid] = [tree.Extrude(hole, plan.room + 1), *self._reliefs()]
+        top = plan.drawn
+        if plan.stepped:
+            top += 2 * EASED
+            eased = hexagonal(top, self._sides)
+            mouth.append(tree.Loft(((hole, plan.band), (eased, plan.band + EASED), (eased, plan.room + 1))))
         if p.style in {PRESSED, PULLED}:
-            wide = hexagonal(plan.drawn + 2 * LEAD_IN + 2, self._sides)
-            flare: tree.Solid = tree.Loft(((hole, plan.room - LEAD_IN), (wide, plan.room + 1)))
+            wide = hexagonal(top + 2 * LEAD_IN + 2, self._sides)
+            flare: tree.Solid = tree.Loft(((hexagonal(top, self._sides), plan.room - LEAD_IN), (wide, plan.room + 1)))
             if plan.lies:
                 # Over the nut it would hang, and the bridge over it would begin wider: there the flats go straight out.
                 flare = flare - tree.Box(-plan.drawn, 0, 0, plan.drawn, 2 * plan.drawn, plan.room + 2)
             mouth.append(flare)
         return tree.union(mouth)
+
+    def _reliefs(self) -> list[tree.Solid]:
+        """Round reliefs at the pocket's corners, which a nozzle would round."""
+        if not self.plan.relieved:
+            return []
+        out = self.plan.corner + REACH - CORNER
+        turns = [math.pi / 2 + math.pi / self._sides + 2 * math.pi * i / self._sides for i in range(self._sides)]
+        return [tree.cylinder(CORNER, self.plan.room + 1).move(out * math.cos(turn), out * math.sin(turn)) for turn in turns]
 
     def _spire(self, hole: Outline) -> tree.Solid:
         """Slopes of 45° over the flats of a nut that stands in its hole."""
@@ -183,7 +196,7 @@ class Drawn:
     def bodies(self) -> tuple[Body, ...]:
         """The block, and the nut where it ends up; a nut tighter than its pocket is drawn as it sits there."""
         plan, nut = self.plan, self.plan.nut
-        across = min(nut.flats_max - USUAL * (nut.flats_max - nut.flats_min), plan.drawn - 0.01)
+        across = min(plan.usual, plan.drawn - 0.01)
         base = tree.Extrude(hexagonal(across, self._sides), nut.height_max) \
             - tree.cylinder(nut.diameter / 2, nut.height_max + 2).move(z=-1)
         return Body("A", "block", self.block(), self.laid), Body("N", "nut", base, self.laid, BOUGHT)
@@ -235,7 +248,7 @@ class Drawn:
         course = None
         if p.style in {PRESSED, PULLED}:
             course = Course("push along the way", "N", (0.0, long), {"push": (0.0, plan.push)}, f"{plan.push:.0f} N at the end",
-                            asked=(Asked(f"a hand {HAND_PULL:g}", HAND_PULL),))
+                            asked=(Asked(f"a hand {PRESS:g}", PRESS),))
         return Motion("Rattle" if plan.sealed else "Put in", "mm", 0.0, long, None, long, pose, MESHES,
                       (("A", "N"),), mend=("allowance",), slack=2.0, freely="Nut goes in freely",
                       gives=max(p.bump - SLOT, 0.0) + GIVES if slid else 0.0, show=0.45 * long, course=course)

@@ -37,6 +37,10 @@ class NutPocketParams(Params):
                             when={"nut": (OWN,)}, help="How far the nuts of your box differ across flats.")
     allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
                               help="How much wider than the largest nut the pocket is drawn across flats, both sides together.")
+    land: float = number(1.6, label="pressed height", unit="mm", role="chosen", low=0.6, high=40, step=0.2,
+                         when={"style": (PRESSED, PULLED)},
+                         help="Height of the band at the pocket's bottom that presses the nut; above it the pocket is wider. A "
+                              "lower band forgives a less exact printer and bears less torque.")
     wall: float = number(3, label="wall", unit="mm", role="chosen", low=0.8, high=30, step=0.1,
                          help="Plastic left round the pocket at its corners.")
     floor: float = number(3, label="floor", unit="mm", role="chosen", low=0.6, high=60, step=0.2,

@@ -6,15 +6,15 @@ import math
 
 import numpy as np
 
-from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import HAND_PULL
 from bouncy_latch.core.mechanisms.contract import Solution, Tried
-from bouncy_latch.core.mechanisms.nuts.plan import MALLET, SCATTER, STAYS, USUAL, Plan
+from bouncy_latch.core.mechanisms.nuts.plan import MALLET, PRESS, STAYS, STEEL, USUAL, Plan
 from bouncy_latch.core.solids import mesh
-from bouncy_latch.core.virtual import sections
+from bouncy_latch.core.virtual import pressing, sections
 from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 HEIGHTS, PLACES = 5, 15
+BAGS, IN_BAG = 0.2, 0.08
+"""Spread from one bag of nuts to the next, and within one, over the tolerance (common practice, no source)."""
 
 
 def tried(solution: Solution, printer: VirtualPrinter, rng: np.random.Generator) -> Tried:
@@ -22,11 +22,13 @@ def tried(solution: Solution, printer: VirtualPrinter, rng: np.random.Generator)
     plan = Plan(solution.params, solution.process)  # type: ignore[arg-type]
     nut, p = plan.nut, plan.p
     tolerance = nut.flats_max - nut.flats_min
-    size = min(nut.flats_max - USUAL * tolerance + SCATTER * tolerance * float(rng.normal()), nut.flats_max)
+    bag = BAGS * float(np.random.default_rng(printer.seed).normal())
+    size = min(nut.flats_max - tolerance * (USUAL - bag - IN_BAG * float(rng.normal())), nut.flats_max)
     made = printer.print({"A": mesh.evaluate(solution.bodies["A"])}, solution.process)
-    across = np.linspace(-0.3, 0.3, PLACES) * plan.side
+    across = np.linspace(-0.45, 0.45, PLACES) * plan.bears
     clear, wide = [], []
-    for z in np.linspace(p.floor + 0.6, p.floor + nut.height_min - 0.4, HEIGHTS):
+    top = plan.band - 0.2 if plan.stepped else nut.height_min - 0.4
+    for z in np.linspace(p.floor + 0.4, p.floor + top, HEIGHTS):
         ring = sections.hole_ring(made.region("A", float(z)))
         flats = [sections.along(ring, -math.pi / 2 + math.pi / 3 * side, across) for side in range(6)]
         for side in range(3):
@@ -35,7 +37,7 @@ def tried(solution: Solution, printer: VirtualPrinter, rng: np.random.Generator)
             clear.append((span - size) / 2)
             wide.append(float(span.mean()))
     left = np.concatenate(clear)
-    push = plan.flank * fits.STIFFNESS * fits.RUBBING * float(np.maximum(0.0, -left).mean())
+    push = plan.flank * STEEL * pressing.pressure(left)
     spins = float(np.mean(wide)) >= nut.corners_min
-    outcome = 0 if push > MALLET * HAND_PULL else 1 if push > HAND_PULL else 2 if push > STAYS else 4 if spins else 3
+    outcome = 0 if push > MALLET * PRESS else 1 if push > PRESS else 2 if push > STAYS else 4 if spins else 3
     return Tried(outcome, outcome == plan.wanted, float(left.mean()))

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.layers.facing import SHORT
 from bouncy_latch.core.mechanisms.contract import Derived
@@ -53,12 +51,17 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
         Derived("lead", "advances in a turn", form.lead, "mm", "starts · pitch", "geometry"),
         Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
         Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
-                "offset + gap − (2·growth + hole shrink)·cos θ + 2·(stairs' mean − flank)", growth),
+                "offset + gap − (2·growth + hole shrink)·cos θ − 2·flank, between the layers' edges", growth),
+        Derived("crest_gap", "gap left between crests", float(screwed.free(g)), "mm", "gap at a flank − h·(1 − cos θ)",
+                "geometry of round beads"),
         *([Derived("turned_gap", "a turned 6g bolt leaves", turned_allowance(form.pitch) / 2 * math.sin(form.half_angle), "mm",
                    "(15 + 11·P) µm off its diameters, sin β of half of it at a flank", "ISO 965-1, from memory")]
           if p.profile != PRINTABLE and not (plan.named and plan.named.series == "inch") else []),
-        Derived("torque", "turns at", float(screwed.torque(np.array([g]), plan.process.ridge.mean / math.sqrt(2))[0]), "N·mm",
-                "Σ area · push(clearance, roughness) · radius", "contact of rough faces (Greenwood and Williamson 1966)"),
+        Derived("torque", "turns at, first run", float(screwed.torque(g)), "N·mm",
+                "Σ area · friction · pressure(clearance) · radius",
+                "crests pressed flat (Johnson 1985, Greenwood and Williamson 1966)"),
+        Derived("torque_later", "turns at, later runs", float(screwed.later.torque(g)), "N·mm",
+                "the same, crests rubbed down by 2·10⁻⁴ of the way they slid", "Archard 1953; common practice, no source"),
         Derived("hand_torque", "two fingers give", screwed.limits[1], "N·mm", "2 · 20 N · grip radius",
                 "common practice, no source"),
         Derived("strip", "strips at", plan.strip, "N", "across/√3 · ridge sheared at the other's crest · overlap kept",
@@ -75,21 +78,22 @@ def checks(plan: Plan) -> tuple[Check, ...]:
     p, form, process, screwed = plan.p, plan.form, plan.process, plan.screwed
     g, angle = process.growth.mean, math.degrees(form.overhang)
     will_not, wrench, snug, free, wobbles = (100 * float(part) for part in screwed.spread)
+    later = 100 * float(screwed.later.spread[2:].sum())
     steep, reach = angle > process.overhang_limit + SLACK, form.depth * form.pitch
-    left = float(screwed.left(screwed.pairs[0], g))
+    left = float(screwed.free(g))
     kept = plan.deep / (form.depth * form.pitch)
     sharp = "the offset takes the whole crest, which ends sharp; " if form.width(plan.outer[1], p.offset) < SHARP else ""
     broken, what = plan.holds
     wall = plan.around - plan.inner[1] + g
     found = [
         Check("runs", "Runs by hand", snug + free, 90, "%", stop=50, mend=("offset", "gap", "pitch"), printer=True, topic="fit",
-              why=f"prints that run snugly {snug:.0f} %, freely {free:.0f} %; that wobble {wobbles:.0f} %, need a wrench "
-                  f"{wrench:.0f} %, do not start {will_not:.0f} %",
+              why=f"in the first run: snug {snug:.0f} % of prints, free {free:.0f} %, wobbles {wobbles:.0f} %, needs a wrench "
+                  f"{wrench:.0f} %, does not start {will_not:.0f} %; {later:.0f} % run by hand from the second run on",
               basis="90 % of prints (common practice, no source)"),
         Check("flank-gap", "Gap left at the flanks", left, 0.0, "mm", stop=-0.15, mend=("offset", "gap"), printer=True,
-              topic="fit", why=f"{p.offset + plan.gap:.2f} mm drawn, less outline growth × cos {angle:.0f}° and the steps of "
+              topic="fit", why=f"{p.offset + plan.gap:.2f} mm drawn, less outline growth × cos {angle:.0f}° and the crests of "
                                f"{process.layer_height:g} mm layers",
-              basis="flanks that touch all over jam"),
+              basis="flanks whose crests meet all over jam"),
         Check("flank-overhang", "Flanks print without support", reach if steep else 0.0,
               SHORT * process.line_width, "mm",
               least=False, stop=2 * SHORT * process.line_width, mend=("flank", "pitch"), instead=(("profile", PRINTABLE),),

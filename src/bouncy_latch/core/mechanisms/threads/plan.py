@@ -181,7 +181,9 @@ class Plan:
     def screwed(self) -> Screwed:
         """The pair as printed."""
         pairs = screwed.pairs_of(self.form, self.p.offset, self.gap, self.pitches)
-        return Screwed(pairs, self.form.middle, self.grip, self.twist, self.process, screwed.wobbles_from(self.form))
+        return Screwed(pairs, self.form.middle, self.grip, self.twist, self.process,
+                       screwed.run_of(self.form, self.engaged / self.form.lead), self.around - self.inner[1],
+                       screwed.wobbles_from(self.form))
 
     @property
     def deep(self) -> float:
@@ -198,8 +200,8 @@ class Plan:
         """Torque against how far it is turned on: it grows with what is engaged."""
         values = np.linspace(0.0, self.turned, 60)
         part = np.minimum((values / 360 + 1) * self.form.lead, self.engaged) / self.engaged
-        growth, rough = self.process.growth, self.process.ridge.mean / math.sqrt(2)
-        low, mean, high = self.screwed.torque(growth.mean + NINE_OF_TEN * growth.sd * np.array([-1.0, 0.0, 1.0]), rough)
+        growth = self.process.growth
+        low, mean, high = self.screwed.torque(growth.mean + NINE_OF_TEN * growth.sd * np.array([-1.0, 0.0, 1.0]))
         _, hand, _ = self.screwed.limits
         return Course("torque along the way", "N·mm", tuple(values.tolist()), {"turn": tuple((mean * part).tolist())},
                       f"{mean:.0f} N·mm when tight, two fingers give {hand:.0f}",

@@ -1,8 +1,7 @@
 """A bolt and its nut as a stand-in printer lays them, put together: what a hand finds, from the sections alone.
 
 At every height the nut's hole is held against the bolt's outline at the same place of the thread, turned on by quarters of a
-turn, so that the stairs of both meet in every way. What crosses is pressed flat: its torque is stiffness · friction · depth ·
-area · radius.
+turn, so that the stairs of both meet in every way. What crosses is pressed: its torque is pressure · friction · area · radius.
 """
 
 from __future__ import annotations
@@ -11,12 +10,12 @@ import math
 
 import numpy as np
 
-from bouncy_latch.core.layers import fits
+from bouncy_latch.core.layers.fits import RUBBING
 from bouncy_latch.core.mechanisms.contract import Solution, Tried
 from bouncy_latch.core.mechanisms.threads.plan import Plan
 from bouncy_latch.core.mechanisms.threads.shape import Drawn
 from bouncy_latch.core.solids import mesh
-from bouncy_latch.core.virtual import sections
+from bouncy_latch.core.virtual import pressing, sections
 from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 QUARTERS = (0.0, 0.25, 0.5, 0.75)
@@ -43,9 +42,9 @@ def tried(solution: Solution, printer: VirtualPrinter, _rng: np.random.Generator
             reach.append(hole - ring)
             flank = (ring > root + 0.1 * (crest - root)) & (ring < crest - 0.1 * (crest - root))
             clear.append(float((hole - ring)[flank].mean()) * math.cos(form.overhang) if flank.any() else 0.0)
-        depth = float(np.maximum(0.0, -np.concatenate(reach)).mean())
+        pressed = pressing.pressure(np.concatenate(reach), pressing.RUN_IN)
         area = 2 * math.pi * form.middle * plan.engaged
-        worst = max(worst, fits.STIFFNESS * fits.RUBBING * depth * area * form.middle)
+        worst = max(worst, RUBBING * pressed * area * form.middle)
     free, hand, tool = plan.screwed.limits
     left = float(np.mean(clear))
     outcome = 0 if worst > tool else 1 if worst > hand else 2 if worst > free else 4 if left > plan.screwed.loose else 3
