@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -28,6 +29,8 @@ from bouncy_latch.core import fields, files
 from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
+from bouncy_latch.core.process.evidence import Reading, Result
+from bouncy_latch.core.process.profile import Process
 
 evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept across projects.")
 
@@ -35,11 +38,25 @@ evidence_app = typer.Typer(no_args_is_help=True, help="Results of prints, kept a
 OwnOption = Annotated[str, typer.Option("--process", help="Whose printer: a JSON file, or an example printer's id.")]
 
 
+LADDERS = "KIND|first|fits|flat-gaps|pegs-and-holes|bridges|bend-bar|screws"
+SureOption = Annotated[bool, typer.Option("--sure", help="Count results, too, that contradict all that is known.")]
+
+
+def _added(items: Sequence[Result | Reading], chosen: Process, sure: bool) -> dict[str, Any]:
+    """Add results and readings and return what to say of it; those that contradict all that is known do not count yet."""
+    from bouncy_latch.core.learn.posterior.contradiction import questions
+
+    asked = [] if sure else questions(known_of(chosen), items)
+    added = store().add(items, [chosen], fresh=True, left_out=[each.item for each in asked])
+    why = [{"chance": figure(each.chance), "why": f"{each.sentence} With --sure the command counts it."} for each in asked]
+    return {"added": added, "process": chosen.id, **({"left_out": why} if why else {})}
+
+
 @evidence_app.command("add")
 def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", help="What became of it.")],
                  value: Annotated[str, typer.Option("--value", help="The kind's main size as printed, mm.")],
                  process: OwnOption = "", set_: SetOption = None,
-                 note: Annotated[str, typer.Option("--note")] = "") -> None:
+                 note: Annotated[str, typer.Option("--note")] = "", sure: SureOption = False) -> None:
     """Record what became of one print: a step of the newest ladder with that size, else the test piece, or sizes as --set."""
     from bouncy_latch.core.learn.calibration import written
     from bouncy_latch.core.process.evidence import result
@@ -54,21 +71,23 @@ def evidence_add(kind: str, outcome: Annotated[str, typer.Option("--outcome", he
         sizes, of = made.model_dump_json(exclude={known.recommend}, exclude_defaults=True), "as set"
     found = result(process=chosen.id, kind=kind, param=known.recommend, value=size,
                    outcome=written.outcome_named(outcome, known.outcomes.names), note=note, params=sizes)
-    say({"added": store().add([found], [chosen], fresh=True), "process": chosen.id, "sizes": of or "test piece"})
+    say(_added([found], chosen, sure) | {"sizes": of or "test piece"})
 
 
 @evidence_app.command("ladder")
-def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|fits|flat-gaps|pegs-and-holes|bridges|bend-bar")],
+def evidence_ladder(what: Annotated[str, typer.Argument(metavar=LADDERS)],
                     process: OwnOption = "",
                     outcomes: Annotated[str, typer.Option("--outcomes", help="One a step in order, comma-separated; - for "
                                                                              "none: welded,tool,by hand,free")] = "",
                     fits: Annotated[str, typer.Option("--fits", help="Of the first print's peg in its holes, one each: hammer, "
                                                                      "pushed, snug, slides, falls.")] = "",
+                    others: Annotated[str, typer.Option("--others", help="Of the bolt and the pockets beside it, one each: "
+                                                                         "snug,pressed,drops.")] = "",
                     readings: Annotated[list[str] | None, typer.Option(
                         "--readings", help="Of its places in order, places apart by semicolons, or each as "
                                            "'outside 10: 10.04 10.05'; may be repeated.")] = None,
                     steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
-                    ) -> None:
+                    sure: SureOption = False) -> None:
     """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
     from bouncy_latch.core.learn.calibration import ladders, written
     from bouncy_latch.core.learn.posterior.belief import scale_of
@@ -85,15 +104,15 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|fits
         else:
             coupon = ladder_of(what, chosen, steps)
         found = written.of(coupon, what, chosen.id)
-    known = scale_of(found.kind).names
-    items = [*written.outcomes_of(found, outcomes, known), *written.fits_of(found, fits, chosen),
-             *written.readings_of(found, readings or [])]
+    known = scale_of(found.kind).names if found.kind else ()
+    items: list[Result | Reading] = [*written.outcomes_of(found, outcomes, known), *written.fits_of(found, fits, chosen),
+             *written.others_of(found, others), *written.readings_of(found, readings or [])]
     if not items:
-        raise ParamError("a ladder teaches by --outcomes, --fits or --readings; none were given", field="outcomes")
-    say({"added": store().add(items, [chosen], fresh=True), "process": chosen.id,
-          "steps": [value for value, _ in found.steps],
-          "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places],
-          "fits": list(found.fits)})
+        raise ParamError("a ladder teaches by --outcomes, --fits, --others or --readings; none were given", field="outcomes")
+    say(_added(items, chosen, sure) | {
+        "steps": [value for value, _ in found.steps],
+        "measure": [{"feature": feature, "nominal": nominal} for feature, nominal in found.places],
+        "fits": list(found.fits), **({"others": [[kind, value] for kind, value, _ in found.others]} if found.others else {})})
 
 
 @evidence_app.command("measure")

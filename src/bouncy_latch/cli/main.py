@@ -264,11 +264,13 @@ def _with_shelves(folder: Path, printed: Any) -> Path:
 
 
 @app.command()
-def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-holes|fits|flat-gaps|bridges|bend-bar")],
+def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-holes|fits|flat-gaps|bridges|bend-bar|screws")],
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
            steps: Annotated[str, typer.Option("--steps", help="Sizes, comma-separated; left alone they lie where they tell "
                                                               "most.")] = "",
            set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS,
+           with_screws: Annotated[bool, typer.Option("--with-screws", help="Beside it a short M8 bolt with its nut, and two "
+                                                                           "pockets for an M5 nut.")] = False,
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
     """Write a ladder: one small print of engraved steps that teaches what this printer does."""
     from bouncy_latch.core.formats import meshes as mesh_files
@@ -279,6 +281,8 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     plain = ladders.plain_coupons()
     chosen = process_named(process)
     coupon = plain[what](chosen) if what in plain else ladder_of(what, chosen, steps, values_of(set_))
+    if with_screws and what != "screws":
+        coupon = ladders.joined(coupon, ladders.screws(known_of(chosen).believed))
     bodies = {f"{coupon.id}-{name}": mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
     if format_ == "3mf":
         contents = {out / f"{coupon.id}.3mf": mesh_files.to_3mf(bodies, coupon.title)}
@@ -297,6 +301,7 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
     say({"param": coupon.param, "steps": [s.value for s in coupon.stepped], "square": [s.value for s in coupon.square],
           "measure": [{"feature": s.feature, "nominal": s.value} for s in coupon.measured],
           "fits": [s.value for s in coupon.felt],
+          **({"others": [[s.kind, s.value] for s in coupon.others]} if coupon.others else {}),
           "estimate": {"minutes": round(cost.minutes, 1), "grams": round(cost.grams, 1), "formula": cost.formula},
           "files": [str(path) for path in contents], **({"notes": notes} if notes else {})})
 

@@ -14,6 +14,7 @@ from bouncy_latch.app.session.filing import Filing
 from bouncy_latch.app.session.working import PAUSE_MS
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
+from bouncy_latch.core.learn.posterior.contradiction import questions
 from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
@@ -160,8 +161,13 @@ class Session(Filing):
         return done
 
     def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
-        """Put new results and readings into the store; says why when it cannot."""
-        return self._taught(lambda: self.bench.add_evidence(items))
+        """Put new results and readings into the store; says why when it cannot, and which do not count until they are
+        confirmed."""
+        asked = questions(self.experience, items)
+        done = self._taught(lambda: self.bench.add_evidence(items, [each.item for each in asked]))
+        for each in asked if done else ():
+            self.said.emit(each.sentence)
+        return done
 
     def exclude_evidence(self, key: str, excluded: bool) -> bool:
         """Leave a result or reading out of what is learnt, or take it in again."""

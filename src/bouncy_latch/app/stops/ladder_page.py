@@ -34,6 +34,7 @@ from bouncy_latch.core.learn.calibration import written
 from bouncy_latch.core.learn.calibration.ladders import meets_bed
 from bouncy_latch.core.learn.calibration.written import Written
 from bouncy_latch.core.learn.posterior.belief import FIT_PEG, learn, scale_of
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import round_ticks
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import FEATURES, Reading, Result, reading, result
@@ -106,7 +107,8 @@ class _Asked(NamedTuple):
 
 def _asked(chosen: Written) -> list[_Asked]:
     return [*(_Asked(chosen.kind, chosen.param, value, sizes) for value, sizes in chosen.steps),
-            *(_Asked(FIT_PEG, "gap", value) for value in chosen.fits)]
+            *(_Asked(FIT_PEG, "gap", value) for value in chosen.fits),
+            *(_Asked(kind, registry.kind(kind).recommend, value, sizes) for kind, value, sizes in chosen.others)]
 
 
 class LadderPage(QWidget):
@@ -140,8 +142,8 @@ class LadderPage(QWidget):
                            "and say here what became of it.", "quiet")
         self._none.setWordWrap(True)
         self._plan = button("plan a ladder", self.plan_wanted.emit, "strong")
-        self._steps, self._holes, self._places = QGridLayout(), QGridLayout(), QGridLayout()
-        for grid in (self._steps, self._holes, self._places):
+        self._steps, self._holes, self._beside, self._places = (QGridLayout() for _ in range(4))
+        for grid in (self._steps, self._holes, self._beside, self._places):
             grid.setHorizontalSpacing(6)
             grid.setVerticalSpacing(3)
         self.trouble = label("", "stop", 9)
@@ -161,6 +163,9 @@ class LadderPage(QWidget):
         self._holes_head = label("The peg in its holes, by feel", "head")
         left.addWidget(self._holes_head)
         left.addLayout(self._holes)
+        self._beside_head = label("Bolt and nut pockets, at the first try", "head")
+        left.addWidget(self._beside_head)
+        left.addLayout(self._beside)
         left.addSpacing(4)
         left.addWidget(self._judged)
         left.addStretch()
@@ -196,7 +201,7 @@ class LadderPage(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         """The steps with their buttons; what stands beside them goes under them in less."""
-        return QSize(max(grid.minimumSize().width() for grid in (self._steps, self._holes)) + 46, 120)
+        return QSize(max(grid.minimumSize().width() for grid in (self._steps, self._holes, self._beside)) + 46, 120)
 
     # -- what there is -----------------------------------------------------------------------------------------------
 
@@ -254,14 +259,17 @@ class LadderPage(QWidget):
 
     def _build(self, chosen: Written) -> None:
         self._built_for, self._chance_before = chosen, None
-        for grid in (self._steps, self._holes, self._places):
+        for grid in (self._steps, self._holes, self._beside, self._places):
             clear(grid)
         self.outcome_buttons, self.fields, self._marks = {}, {}, {}
         self._holes_head.setVisible(bool(chosen.fits))
+        self._beside_head.setVisible(bool(chosen.others))
         square = [f"{value:.2f}" for value, sizes in chosen.steps if meets_bed(chosen.kind, sizes)]
         self._square.setText(f"{', '.join(square)} stands on the bed with square edges" if square else "")
         for row, each in enumerate(_asked(chosen)):
-            self._add_step(self._steps if row < len(chosen.steps) else self._holes, row, each)
+            beside = len(chosen.steps) + len(chosen.fits)
+            grid = self._steps if row < len(chosen.steps) else self._holes if row < beside else self._beside
+            self._add_step(grid, row, each, registry.kind(each.kind).title.lower() if row >= beside else "")
         for row, (feature, nominal) in enumerate(dict.fromkeys(chosen.places)):
             field = QLineEdit()
             field.setFont(figure_font(9))
@@ -274,8 +282,8 @@ class LadderPage(QWidget):
                 self._places.addWidget(widget, row, column)
         self._places.setColumnStretch(2, 1)
 
-    def _add_step(self, grid: QGridLayout, row: int, asked: _Asked) -> None:
-        name = label(f"{asked.value:.2f}")
+    def _add_step(self, grid: QGridLayout, row: int, asked: _Asked, what: str = "") -> None:
+        name = label(f"{what} {asked.value:.2f}".strip())
         name.setFont(figure_font(10))
         name.unit = "mm"
         grid.addWidget(name, row, 0)
@@ -285,7 +293,7 @@ class LadderPage(QWidget):
             made.setCheckable(True)
             made.setFont(text_font(8.5))
             made.setProperty("outcome", outcome)
-            made.setAccessibleName(f"{asked.value:.2f} mm {words}")
+            made.setAccessibleName(f"{what} {asked.value:.2f} mm {words}".strip())
             made.clicked.connect(partial(self._on_outcome, asked, outcome))
             group.addButton(made)
             grid.addWidget(made, row, column)

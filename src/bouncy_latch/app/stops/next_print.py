@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 from PySide6.QtCore import QSize, Signal
 from PySide6.QtGui import QColor, QPainter, QResizeEvent
-from PySide6.QtWidgets import QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QFrame, QGridLayout, QLineEdit, QWidget
 
 from bouncy_latch.app.kit.figures import Polygons, body_colour, paint_polygons
 from bouncy_latch.app.kit.flow import Flow
@@ -19,12 +20,15 @@ from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.session.workers import Lane
 from bouncy_latch.app.strips.workbar import WorkBar
 from bouncy_latch.core import files
+from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
-from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.calibration import ladders, promise
 from bouncy_latch.core.learn.calibration import written as remembered
 from bouncy_latch.core.learn.calibration.ladders import Coupon
+from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.project.folders import data_folder
 from bouncy_latch.core.virtual import printer as printers
 
@@ -93,6 +97,10 @@ class NextPrint(QFrame):
         self.steps.editingFinished.connect(self._on_steps)
         self.export_button = button("export…", self._export, "", "Export the ladder")
         self.virtual_button = button("print virtually", self._print, "", "An example printer with errors of its own")
+        self.screws = QCheckBox("with bolt and nut pockets")
+        self.screws.setToolTip("Beside it a short M8 bolt with its nut, and two pockets for an M5 nut: some 10 minutes more.\n"
+                               "What becomes of them tells how threads and nuts come out here.")
+        self.screws.toggled.connect(lambda _: self.show_plan())
         self._work = WorkBar("", self.print_lane, width=90)
         self._work.busy_changed.connect(self._on_busy)
         grid = QGridLayout(self)
@@ -100,8 +108,8 @@ class NextPrint(QFrame):
         grid.setHorizontalSpacing(9)
         grid.addWidget(self._title, 0, 0)
         grid.addWidget(self._about, 0, 1)
-        grid.addLayout(Flow(label("steps", "quiet"), self.steps, self.export_button, self.virtual_button, self._work,
-                            spacing=9), 1, 0, 1, 2)
+        grid.addLayout(Flow(label("steps", "quiet"), self.steps, self.screws, self.export_button, self.virtual_button,
+                            self._work, spacing=9), 1, 0, 1, 2)
         grid.addWidget(self.picture, 0, 2, 2, 1)
         grid.setColumnStretch(1, 1)
 
@@ -121,7 +129,10 @@ class NextPrint(QFrame):
         fresh = not any(item.process == known.process.id for item in known.items)
         # Only the made-up printers have a stand-in; nobody's own evidence may come from one.
         self.virtual_button.setVisible(known.process.printer in printers.EXAMPLES)
-        key = (known.believed, kind.id, fresh)
+        self.screws.setVisible(fresh)
+        design = self._session.request if mechanism and self._session.request and mechanism.kind == kind.id else None
+        with_screws = fresh and self.screws.isChecked()
+        key = (known.believed, kind.id, fresh, with_screws, design and design.params)
         if key == self._planned_for or kind.ladder is None:
             return
         self._planned_for = key
@@ -131,26 +142,16 @@ class NextPrint(QFrame):
         self.steps.clear()
         self._about.show_text(f"planning the ladder of a {kind.title.lower()}…")
         self.export_button.setEnabled(False)
-        belief, process = known.learnt.belief, known.believed
-
-        def plan(_report: Any) -> tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]:
-            steps = ladders.telling_steps(kind, process, belief, 4 if fresh else 5)
-            made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
-            narrower = ladders.expected_spread(kind, process, belief, steps, square=fresh)
-            return made, made.estimate(process), narrower, _seen_from_above(made)
-
-        self._plan_lane.start(plan)
+        self._plan_lane.start(partial(planned, kind, known, fresh, with_screws, design))
 
     def _on_not_planned(self, sentence: str) -> None:
         self._about.show_text(sentence)
 
-    def _on_planned(self, result: tuple[Coupon, Estimate, float, list[tuple[str, Polygons]]]) -> None:
-        self.coupon, cost, narrower, seen = result
+    def _on_planned(self, result: tuple[Coupon, Estimate, str, list[tuple[str, Polygons]]]) -> None:
+        self.coupon, cost, gain, seen = result
         self.picture.show_bodies(seen)
-        now = self._session.experience.learnt.belief.spread("growth").sd
         asked = [f"{step.value:g}" for step in self.coupon.stepped]
         self.steps.setText(" ".join(asked))
-        gain = f"growth known to ± {narrower:.3f} instead of {now:.3f}" if narrower < 0.9 * now else "little more to learn"
         self._about.show_text(f"{self.coupon.title}: about {words(cost.minutes)}, {cost.grams:.0f} g (estimate); {gain}")
         self.export_button.setEnabled(True)
 
@@ -164,7 +165,8 @@ class NextPrint(QFrame):
             kind = registry.kind(self.coupon.kind)
             values = [float(text) for text in typed]
             process = self._session.process
-            self.coupon = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
+            made = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
+            self.coupon = ladders.joined(made, ladders.screws(process)) if self.coupon.others else made
             cost = self.coupon.estimate(process)
             self.picture.show_bodies(_seen_from_above(self.coupon))
             self._about.show_text(f"{self.coupon.title}, your own steps: about {words(cost.minutes)} (estimate)")
@@ -223,6 +225,34 @@ class NextPrint(QFrame):
         if self._session.add_evidence(noted):
             self.said.emit(f"printed and measured virtually: {len(noted)} results; they count from now on")
 
+
+
+def planned(kind: Kind, known: Experience, fresh: bool, with_screws: bool, design: Design | None, _report: Any
+            ) -> tuple[Coupon, Estimate, str, list[tuple[str, Polygons]]]:
+    """Return the ladder to print next, its time, in words what it is worth, and its outlines.
+
+    Args:
+        fresh: whether nothing was printed yet. with_screws: whether bolt and pockets lie beside it. design: whose chance it
+        is to raise; None where the mechanism that is looked at is of another kind.
+    """
+    belief, process = known.learnt.belief, known.believed
+    family = promise.of_family(kind, process)
+    steps = ladders.telling_steps(kind, process, belief, 3 if family else 4 if fresh else 5)
+    made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
+    if with_screws:
+        made = ladders.joined(made, ladders.screws(process))
+    gain = "little more to learn"
+    if family and design is not None:
+        counted = [item for item in known.items if item.key not in known.excluded]
+        told = promise.promised(design, known.begin, counted, known.learnt, made)
+        if told.worth:
+            what = design.figures().aim.words
+            gain = f"{100 * told.now:.0f} % {what} now, about {100 * told.then:.0f} % once these pieces are tried"
+    elif not family:
+        now, narrower = belief.spread("growth").sd, ladders.expected_spread(kind, process, belief, steps, square=fresh)
+        if narrower < 0.9 * now:
+            gain = f"growth known to ± {narrower:.3f} instead of {now:.3f}"
+    return made, made.estimate(process), gain, _seen_from_above(made)
 
 
 def _named(coupon: Coupon) -> str:

@@ -4,12 +4,14 @@
 is normal. Between two edges a bead's side is a half circle, so a face tilted by θ has crests h/2·(1 − cos θ) beyond the plane
 through its edges, and valleys (the mean of an upright face lies 0.107 of a layer behind its edges: π/4 of the circle).
 
-At a clearance c some part f of the face reaches across. Crests are so sharp that they yield from the first touch on and bear
-their hardness, three times the yield stress, on all that is pressed flat, so the pressure is H·f(c) (E. J. Abbott and F. A.
-Firestone, "Specifying surface quality", Mechanical Engineering 55, 1933; J. A. Greenwood and J. B. P. Williamson, "Contact of
-nominally flat surfaces", Proc. R. Soc. A 295, 1966; K. L. Johnson, "Contact Mechanics", 1985, chapters 6 and 13). The walls
-behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by K·s over a way s, however hard they
-press (J. F. Archard, "Contact and rubbing of flat surfaces", J. Appl. Phys. 24, 1953: depth = K·p·s/H with p = H).
+At a clearance c some part f of the face reaches across. Crests are so sharp that they soon yield and bear their hardness, three
+times the yield stress, on all that is pressed flat, so the pressure is H·f(c) (E. J. Abbott and F. A. Firestone, "Specifying
+surface quality", Mechanical Engineering 55, 1933; J. A. Greenwood and J. B. P. Williamson, "Contact of nominally flat
+surfaces", Proc. R. Soc. A 295, 1966; K. L. Johnson, "Contact Mechanics", 1985, chapters 6 and 13); less where they reach across
+by less than what the plastic behind a crest gives elastically at that pressure, 16·H·a/(3π·E*) under a patch of radius a
+(Johnson 1985, chapter 3). The walls behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by
+K·s over a way s, however hard they press (J. F. Archard, "Contact and rubbing of flat surfaces", J. Appl. Phys. 24, 1953:
+depth = K·p·s/H with p = H).
 """
 
 from __future__ import annotations
@@ -57,9 +59,12 @@ def profile(tilt: float, layer: float) -> Array:
 
 
 @lru_cache(maxsize=64)
-def _standing(tilts: tuple[float, ...], layer: float) -> Array:
-    """Return the clearance between the planes through the edges, mm, at which :data:`_PARTS` of the faces reach across, for
-    edges that waver by :data:`_ROUGHS`, (16, 90); one tilt is that of a printed face against a smooth one."""
+def _standing(tilts: tuple[float, ...], layer: float, gives: float) -> Array:
+    """Return the clearance between the planes through the edges, mm, at which :data:`_PARTS` of the faces bear, for edges that
+    waver by :data:`_ROUGHS`, (16, 90).
+
+    ``tilts``: one is that of a printed face against a smooth one. ``gives``: how far a crest gives before it yields, mm.
+    """
     heights = profile(tilts[0], layer)
     for other in tilts[1:]:
         # The layers of one face lie anyhow to those of the other.
@@ -69,6 +74,9 @@ def _standing(tilts: tuple[float, ...], layer: float) -> Array:
     for rough in _ROUGHS:
         places = np.linspace(heights.min() - 5.5 * rough, heights.max() + 5.5 * rough, 240)
         part = above_normal((places - heights[:, None]) / rough).mean(axis=0)
+        # What reaches across by less than it gives bears in proportion: the mean of what reaches across by so much and less.
+        whole = np.append(0.0, np.cumsum((part[1:] + part[:-1]) / 2 * np.diff(places)))
+        part = (np.interp(places + gives, places, whole) - whole) / gives
         found.append(np.interp(np.log(_PARTS), np.log(np.maximum(part[::-1], 1e-300)), places[::-1]))
     return np.array(found)
 
@@ -79,17 +87,18 @@ class Faces:
 
     Attributes:
         tilts: of those that are printed, from vertical, rad. layer: height, mm. stiff: of the walls behind, MPa per mm.
-        hard: what crests bear, MPa.
+        hard: what crests bear, MPa. gives: how far they give elastically at that, mm.
     """
 
     tilts: tuple[float, ...]
     layer: float
     stiff: float
     hard: float
+    gives: float
 
     def _row(self, rough: float) -> Array:
         """Return the drawn clearances at which :data:`_PARTS` are pressed flat, mm, falling, (90,)."""
-        table, logs = _standing(self.tilts, self.layer), np.log(_ROUGHS)
+        table, logs = _standing(self.tilts, self.layer, self.gives), np.log(_ROUGHS)
         at = float(np.interp(math.log(max(rough, 1e-9)), logs, np.arange(len(logs))))
         low = min(int(at), len(logs) - 2)
         # Between two of the tabulated scatters heights go evenly with the scatter itself.
@@ -150,6 +159,12 @@ class Plastic:
     def hard(self) -> float:
         """What crests that are pressed flat bear, MPa."""
         return YIELDS * self.strength
+
+    def faces(self, tilts: tuple[float, ...], stiff: float) -> Faces:
+        """Return faces of which those with ``tilts`` (rad) are printed, on walls that are so ``stiff``, MPa per mm."""
+        layer = self.process.layer_height
+        crest_gives = 16 * self.hard * layer / 2 * (1 - self.poisson**2) / (3 * math.pi * self.modulus)
+        return Faces(tilts, layer, stiff, self.hard, round(len(tilts) * crest_gives, 5))
 
     @cached_property
     def shell(self) -> float:

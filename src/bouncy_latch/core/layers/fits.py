@@ -22,7 +22,7 @@ JAW = 2.0
 5 mm tall (order statistics of a normal sample, 1.97 for 25, by numerical integration)."""
 RUBBING = 0.35
 """Friction of printed plastic on itself (common practice, no source)."""
-FELT, PRESSED, NO_HAND = 1.0, 15.0, 100.0
+FELT, PRESSED, NO_HAND = 1.0, 20.0, 120.0
 """Newtons on 100 mm² of fit: above the first it no longer slides by a light push, above the second it is pressed in, above the
 third it wants a hammer (common practice, no source)."""
 LOOSE = 0.2
@@ -34,11 +34,10 @@ LEAST_ROUGH = 0.005
 
 
 @lru_cache(maxsize=64)
-def usual(process: Process) -> Faces:
-    """Return two upright printed faces of a round fit of ordinary size."""
+def usual(process: Process, printed: int = 2) -> Faces:
+    """Return two upright faces of a round fit of ordinary size, one or both of them ``printed``."""
     plastic = Plastic.of(process)
-    wall = plastic.round_wall(RADIUS)
-    return Faces((0.0, 0.0), process.layer_height, in_series(wall, wall), plastic.hard)
+    return plastic.faces((0.0,) * printed, in_series(*[plastic.round_wall(RADIUS)] * printed))
 
 
 def scatter(ridge: float, printed: int = 2) -> float:
@@ -48,7 +47,7 @@ def scatter(ridge: float, printed: int = 2) -> float:
 
 @lru_cache(maxsize=512)
 def limits(faces: Faces, rough: float) -> tuple[Limit, Limit, Limit]:
-    """Return where hammer, press and snug end: at a push of 100, 15 and 1 N on 100 mm²; ``rough``: scatter of both, mm."""
+    """Return where hammer, press and snug end: at a push of 120, 20 and 1 N on 100 mm²; ``rough``: scatter of both, mm."""
     hammer, press, snug = (faces.limit(force / 100 / RUBBING, rough) for force in (NO_HAND, PRESSED, FELT))
     return hammer, press, snug
 

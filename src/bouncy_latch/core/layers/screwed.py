@@ -114,7 +114,7 @@ class Screwed:
             tooth = plastic.modulus / (TOOTH * max(pair.area / (2 * math.pi * self.radius), 0.1))
             stiff = in_series(radial / math.cos(pair.tilt) ** 2, max(tooth, radial))
             tilt = round(pair.tilt, 3)
-            found.append(Faces((tilt, tilt), self.process.layer_height, stiff, plastic.hard))
+            found.append(plastic.faces((tilt, tilt), stiff))
         return tuple(found)
 
     def torque(self, growth: Array | float, ridge: float | None = None, shift: Array | float = 0.0) -> Array:

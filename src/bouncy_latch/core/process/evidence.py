@@ -118,7 +118,7 @@ def result(**values: Any) -> Result:
         raise ParamError(f"outcome must be one of {', '.join(VERDICTS)}, not '{shortly(str(values['outcome']))}'",
                          field="outcome", value=values["outcome"])
     return Result(_when(values), _text(values, "process"), _text(values, "kind"), _text(values, "param"),
-                  _number(values, "value"), _text(values, "outcome"),
+                  _number(values, "value", least=LEAST_VALUE), _text(values, "outcome"),
                   None if values.get("play") in (None, "") else _number(values, "play"),
                   _text(values, "note", MOST_NOTE), _sizes(values))
 
@@ -192,12 +192,16 @@ def _when(values: dict[str, Any]) -> str:
     return when
 
 
-def _number(values: dict[str, Any], name: str, most: float = 50.0) -> float:
+LEAST_VALUE = -5.0
+"""The least size a result may have, mm: an allowance may be negative."""
+
+
+def _number(values: dict[str, Any], name: str, most: float = 50.0, least: float = 0.0) -> float:
     try:
         number = float(str(values[name]).replace(",", "."))
     except (ValueError, OverflowError):
         number = math.nan
-    if not 0 <= number <= most or isinstance(values[name], bool):
-        raise ParamError(f"{name} must be a number from 0 to {most:g} mm, not '{shortly(str(values[name]))}'", field=name,
+    if not least <= number <= most or isinstance(values[name], bool):
+        raise ParamError(f"{name} must be a number from {least:g} to {most:g} mm, not '{shortly(str(values[name]))}'", field=name,
                          value=values[name])
     return number

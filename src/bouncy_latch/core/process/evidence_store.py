@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import math
 import sqlite3
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from contextlib import closing, contextmanager, suppress
 from dataclasses import asdict, replace
 from pathlib import Path
@@ -108,11 +108,12 @@ class Evidence:
                     connection.execute(f"ALTER TABLE {table} ADD COLUMN {column} {declared}")
             connection.execute(f"PRAGMA user_version = {STORE_VERSION}")
 
-    def add(self, items: Iterable[Result | Reading], processes: Iterable[Process] = (), *, fresh: bool = False) -> int:
+    def add(self, items: Iterable[Result | Reading], processes: Iterable[Process] = (), *, fresh: bool = False,
+            left_out: Collection[Result | Reading] = ()) -> int:
         """Add results and readings in one transaction and return how many were new.
 
         ``fresh``: they are new prints and readings even where the store holds equal ones; otherwise what is there already is
-        not added again.
+        not added again. ``left_out``: those of them that do not count until somebody says so.
 
         Raises:
             ReadError: for a damaged or newer store. SaveError: for one that cannot be written. Then nothing was added.
@@ -127,6 +128,8 @@ class Evidence:
                 added = _unlike(rows, known) if fresh else [row for row in rows if row.key not in known]
                 _insert(connection, table, [{"key": row.key, **_row(row)} for row in added])
                 new += len(added)
+                doubtful = [row.key for row in added if replace(row, copy=0) in {replace(each, copy=0) for each in left_out}]
+                _insert(connection, "excluded", [{"key": key} for key in doubtful])
             for process in processes:
                 connection.execute("DELETE FROM processes WHERE id = ?", (process.id,))
                 _insert(connection, "processes", [{"id": process.id, "process": process.model_dump_json()}])

@@ -19,7 +19,7 @@ PEG_TERM = Spread(mean=0.03, sd=0.03)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
 FLANK = Spread(mean=0.0, sd=0.025)
-FIT, POCKET, BOSS = Spread(mean=0.0, sd=0.03), Spread(mean=0.0, sd=0.035), Spread(mean=0.0, sd=0.04)
+FIT, POCKET, BOSS = Spread(mean=0.0, sd=0.03), Spread(mean=0.0, sd=0.045), Spread(mean=0.0, sd=0.04)
 """What the model of each family does not know (a bag of nuts differs from the next one by 0.02 a side, too)."""
 BOND_SPREAD = 0.6
 STIFFNESS_SPREAD = 0.25

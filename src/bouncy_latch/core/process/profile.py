@@ -121,7 +121,7 @@ class Process(BaseModel):
     flank: Spread = Spread(mean=0.0, sd=0.02)
     peg_term: Spread = Spread(mean=0.0, sd=0.015)
     fit: Spread = Spread(mean=0.0, sd=0.03)
-    pocket: Spread = Spread(mean=0.0, sd=0.035)
+    pocket: Spread = Spread(mean=0.0, sd=0.045)
     boss: Spread = Spread(mean=0.0, sd=0.04)
     correlated: Annotated[tuple[Correlation, ...], Field(min_length=len(_PAIRS), max_length=len(_PAIRS))] = UNRELATED
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0

@@ -293,9 +293,9 @@ class Bench:
             self.solve()
         return changed
 
-    def add_evidence(self, items: Sequence[Result | Reading]) -> bool:
-        """Put new results and readings of the chosen process into the store; raises UserError."""
-        return self.change_evidence(lambda store: store.add(items, [self.project.process], fresh=True))
+    def add_evidence(self, items: Sequence[Result | Reading], left_out: Sequence[Result | Reading] = ()) -> bool:
+        """Put new results and readings of the chosen process into the store, some not to count yet; raises UserError."""
+        return self.change_evidence(lambda store: store.add(items, [self.project.process], fresh=True, left_out=left_out))
 
     def save(self, target: Path, over: bool = False) -> None:
         """Save to a file; ``over``: even where somebody else changed it since. Raises ChangedError or SaveError."""

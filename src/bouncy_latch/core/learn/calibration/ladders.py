@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -51,8 +52,8 @@ MOST_FIT = 1.0
 """Clearances per side beyond this, either way, are no fit, mm."""
 FIT_STEPS = (0.0, 0.06, 0.12, 0.18, 0.26, 0.34)
 """Clearances per side of the holes that a peg is tried in, mm."""
-FIRST_FITS = (0.0, 0.1, 0.17, 0.24, 0.32)
-"""Clearances per side of the holes of the first print, mm: fewer, and the least one is measured as well."""
+FIRST_FITS = (0.0, 0.07, 0.13, 0.19, 0.25, 0.32)
+"""Clearances per side of the holes of the first print, mm; the least one is measured as well."""
 SMALL_HOLE, NUB, NUB_HEIGHT, HOLES_HIGH = 3.0, 4.0, 4.0, 2.4
 """Of the first print: the hole that is measured besides, what the peg is held by, and how thick the plate of holes is, mm."""
 FOOT_BLOCK = 10.0
@@ -112,6 +113,11 @@ class Coupon:
         return tuple(step for step in self.steps if step.kind == FIT_PEG != self.kind)
 
     @property
+    def others(self) -> tuple[Step, ...]:
+        """Pieces of other kinds beside it: a bolt with its nut, pockets."""
+        return tuple(step for step in self.steps if step.kind and step.kind not in {FIT_PEG, self.kind})
+
+    @property
     def measured(self) -> tuple[Step, ...]:
         """What calipers are for."""
         return tuple(step for step in self.steps if step.feature)
@@ -134,13 +140,21 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
         ParamError: for too few, too many or repeated steps, a size out of range, or a kind without a ladder.
         SolveError: when a step cannot be made.
     """
-    ladder = _ladder_of(kind)
     if not 2 <= len(values) <= MOST_STEPS or len(set(values)) != len(values):
         raise ParamError(f"a ladder has 2 to {MOST_STEPS} different steps", field="steps", value=values)
+    bodies, steps, _ = _row(kind, process, values, params, square)
+    title = f"{kind.title.lower()} by {kind.recommend}"
+    return Coupon(f"{kind.id}-ladder", title, bodies, steps, kind.id, kind.recommend)
+
+
+def _row(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None, square: bool = False,
+         x: float = 0.0, mark: str = "") -> tuple[dict[str, tree.Solid], tuple[Step, ...], float]:
+    """Return bodies and steps of a kind's piece at some sizes, in a row along x from ``x`` on, and where the next one may
+    begin, mm; ``mark``: what the names of its bodies begin with."""
+    ladder = _ladder_of(kind)
     base = kind.piece_of(kind.params()).changed(**{**ladder.params, **(params or {})})
     bodies: dict[str, tree.Solid] = {}
     steps = []
-    x = 0.0
     for number, value in enumerate(sorted(values), 1):
         on_bed = ladder.square if square and number == len(values) else {}
         sizes = base.changed(**{kind.recommend: value, **on_bed})
@@ -153,13 +167,12 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
         names = []
         for place, (name, solid) in enumerate(printed.items()):
             marked = solid - engraved(label, *at) if place == 0 else solid
-            names.append(f"{number}-{name}")
+            names.append(f"{mark}{number}-{name}")
             bodies[names[-1]] = marked.move(x=x - low)
         steps.append(Step(label, tuple(names), float(value),
                           params=sizes.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)))
         x += high - low + SPACING
-    title = f"{kind.title.lower()} by {kind.recommend}"
-    return Coupon(f"{kind.id}-ladder", title, bodies, tuple(steps), kind.id, kind.recommend)
+    return bodies, tuple(steps), x
 
 
 def _ladder_of(kind: Kind) -> LadderPiece:
@@ -340,6 +353,35 @@ def bend_bar(process: Process) -> Coupon:
     return Coupon("bend-bar", "bend bar", {"bar": marked}, (Step("60", ("bar",), BEND_LENGTH, "bend"),))
 
 
+SCREWED: tuple[tuple[str, int, dict[str, Any]], ...] = (("thread", 1, {"size": "M8"}), ("nut-pocket", 2, {"nut": "M5"}))
+"""What a first print has for screws and nuts: kind, how many pieces, and their sizes."""
+
+
+def screws(process: Process) -> Coupon:
+    """Return a short bolt with its nut and two pockets for a bought nut, at the sizes that tell most."""
+    from bouncy_latch.core.learn.posterior.belief import learn
+
+    belief = learn(process, []).belief
+    bodies: dict[str, tree.Solid] = {}
+    steps: tuple[Step, ...] = ()
+    x = 0.0
+    for name, count, sizes in SCREWED:
+        kind = registry.kind(name)
+        made, told, x = _row(kind, process, telling_steps(kind, process, belief, count), sizes, x=x, mark=f"{name}-")
+        bodies |= made
+        steps += tuple(replace(step, kind=name) for step in told)
+    return Coupon("screws", "an M8 bolt with its nut, two pockets for an M5 nut", bodies, steps)
+
+
+def joined(first: Coupon, other: Coupon) -> Coupon:
+    """Return one print of two coupons, the other one behind the first."""
+    deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in first.bodies.values())
+    low = min(mesh.evaluate(solid).bounding_box()[1] for solid in other.bodies.values())
+    behind = {name: solid.move(y=deep + SPACING - low) for name, solid in other.bodies.items()}
+    return replace(first, title=f"{first.title}, and {other.title}", bodies={**first.bodies, **behind},
+                   steps=(*first.steps, *other.steps))
+
+
 def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
     """Return the one print a new printer starts with: a kind's ladder, its widest step square on the bed, beside a peg and its
     holes."""
@@ -387,8 +429,8 @@ def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) 
 
 def _step_chances(kind: Kind, process: Process, belief: Belief, value: float, square: bool = False
                   ) -> tuple[Chances, Chances]:
-    """Return the chance of every outcome of one step over what is believed, and how likely that is: over growth and weld factor,
-    (G, W, 5) and (G, W), or over growth and what the kind's family does not know, (G, V, 5) and (G, V)."""
+    """Return the chance of every outcome of one step over what is believed, and how likely that is: over growth and weld
+    factor, (G, W, 5) and (G, W), or over growth and what the kind's family does not know, (G, V, 5) and (G, V)."""
     printed = likelihood_of(kind.figures(piece_sizes(kind, value, square)[0], process))
     if isinstance(printed, OfTerm) and printed.term in OF_FAMILIES:
         values, shares = values_of(belief.mean, belief.cov, NAMES.index(printed.term), belief.growths)
@@ -440,4 +482,4 @@ def is_clearance(item: Result) -> bool:
 def plain_coupons() -> dict[str, Callable[[Process], Coupon]]:
     """Return the coupons that belong to no kind, by their names on the command line."""
     return {"pegs-and-holes": pegs_and_holes, "fits": fit_ladder, "flat-gaps": flat_gaps, "bridges": bridges,
-            "bend-bar": bend_bar}
+            "bend-bar": bend_bar, "screws": screws}

@@ -135,9 +135,7 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     printed = 1 if situation.id == BOUGHT else 2
     curved = hole_shrink(1.0, situation.hole_radius) if situation.hole_radius else 0.0
     unknown = "pocket" if situation.id == BOUGHT else "fit"
-    faces, rough = fits.usual(process), fits.scatter(process.ridge.mean, printed)
-    if printed == 1:
-        faces = replace(faces, tilts=faces.tilts[:1], stiff=2 * faces.stiff)
+    faces, rough = fits.usual(process, printed), fits.scatter(process.ridge.mean, printed)
     ends = fits.edges(faces, rough)
     parts = {"growth": float(printed), "hole_term": curved, "peg_term": -curved * situation.peg, unknown: 1.0}
     below = []

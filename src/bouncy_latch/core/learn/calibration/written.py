@@ -13,6 +13,7 @@ from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.learn.calibration.ladders import Coupon, fit_result, piece_sizes
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.outcomes import FELT, TOLD
 from bouncy_latch.core.process import readings
@@ -32,6 +33,7 @@ class Written:
         what: its name on the command line. steps: stepped size (mm) and the other sizes as JSON, in order.
         places: what to measure, as feature and nominal size (mm), in order.
         fits: clearances per side (mm) of the holes its peg is tried in besides, in order.
+        others: pieces of other kinds beside it: kind, its stepped size, mm, and the other sizes as JSON, in order.
     """
 
     what: str
@@ -42,13 +44,15 @@ class Written:
     steps: tuple[tuple[float, str], ...]
     places: tuple[tuple[str, float], ...]
     fits: tuple[float, ...] = ()
+    others: tuple[tuple[str, float, str], ...] = ()
 
 
 def of(coupon: Coupon, what: str, process_id: str) -> Written:
     """Return what there is to remember of a coupon."""
     return Written(what, datetime.now().isoformat(timespec="seconds"), process_id, coupon.kind, coupon.param,
                    tuple((step.value, step.params) for step in coupon.stepped),
-                   tuple((step.feature, step.value) for step in coupon.measured), tuple(step.value for step in coupon.felt))
+                   tuple((step.feature, step.value) for step in coupon.measured), tuple(step.value for step in coupon.felt),
+                   tuple((step.kind, step.value, step.params) for step in coupon.others))
 
 
 def remember(folder: Path, written: Written) -> None:
@@ -81,7 +85,8 @@ def _read(item: dict[str, Any]) -> Written:
     what, when, process, kind, param = (str(item[name]) for name in ("what", "when", "process", "kind", "param"))
     return Written(what, when, process, kind, param, tuple((float(value), str(sizes)) for value, sizes in item["steps"]),
                    tuple((str(feature), float(nominal)) for feature, nominal in item["places"]),
-                   tuple(float(value) for value in item.get("fits", ())))
+                   tuple(float(value) for value in item.get("fits", ())),
+                   tuple((str(kind), float(value), str(sizes)) for kind, value, sizes in item.get("others", ())))
 
 
 def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[str, str] | None:
@@ -91,8 +96,9 @@ def sizes_of(folder: Path, kind: str, process_id: str, value: float) -> tuple[st
         ReadError: for a damaged file of ladders.
     """
     for written in recalled(folder):
-        if (written.kind, written.process) == (kind, process_id):
-            for step, sizes in written.steps:
+        if written.process == process_id:
+            own = written.steps if written.kind == kind else ()
+            for step, sizes in (*own, *((step, sizes) for name, step, sizes in written.others if name == kind)):
                 if abs(step - value) < 1e-6:
                     return sizes, written.when
     return None
@@ -117,6 +123,18 @@ def outcomes_of(written: Written, outcomes: str, known: tuple[str, ...]) -> list
     return [result(process=written.process, kind=written.kind, param=written.param, value=value,
                    outcome=outcome_named(word, known), params=sizes)
             for word, (value, sizes) in zip(said, written.steps, strict=False) if word not in {"", "-"}]
+
+
+def others_of(written: Written, outcomes: str) -> list[Result]:
+    """Return what became of the pieces of other kinds beside a ladder, as :func:`outcomes_of`; raises ParamError."""
+    said = _one_each(outcomes, [value for _, value, _ in written.others], "others", "pieces")
+    found = []
+    for word, (name, value, sizes) in zip(said, written.others, strict=False):
+        if word not in {"", "-"}:
+            kind = registry.kind(name)
+            found.append(result(process=written.process, kind=name, param=kind.recommend, value=value,
+                                outcome=outcome_named(word, kind.outcomes.names), params=sizes))
+    return found
 
 
 def fits_of(written: Written, fits: str, process: Process) -> list[Result]:

@@ -142,6 +142,8 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             made[key] = printer.print({name: mesh.evaluate(coupon.bodies[name]) for name in step.bodies}, process)
         if step.feature:
             found.append(Reading(_WHEN, process.id, step.feature, step.value, _read(printer, caliper, made[key], step, rng)))
+        elif step.kind and step.kind != coupon.kind and step.kind in registry.kinds():
+            found.append(_piece_tried(printer, step, process, rng))
         elif (step.kind or coupon.kind) in registry.kinds():
             kind = registry.kind(coupon.kind)
             params = fields.parse(kind.params, json.loads(step.params)).changed(**{coupon.param: step.value})
@@ -163,6 +165,15 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
     progress(1.0)
     return found
+
+
+def _piece_tried(printer: VirtualPrinter, step: ladders.Step, process: Process, rng: np.random.Generator) -> Result:
+    """Return what became of a piece of another kind beside a ladder."""
+    kind = registry.kind(step.kind)
+    assert kind.study.tried is not None
+    params = fields.parse(kind.params, json.loads(step.params)).changed(**{kind.recommend: step.value})
+    outcome = kind.study.tried(kind.solve(params, process), printer, rng).outcome
+    return Result(_WHEN, process.id, kind.id, kind.recommend, step.value, kind.outcomes.names[outcome], params=step.params)
 
 
 def _left(gap: float, printer: VirtualPrinter, process: Process, rng: np.random.Generator) -> float:

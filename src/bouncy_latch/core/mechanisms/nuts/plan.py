@@ -43,7 +43,7 @@ source); one bag differs from the next by 0.2 of it, which ``Process.pocket`` ha
 OWN_TOLERANCE = 0.05
 OWN_CORNERS = {HEXAGON: 1.10, SQUARE: 1.27}
 """Of a nut that was measured: how far heights differ, mm, and across corners over across flats at the least."""
-STAYS, PRESS, MALLET = 1.0, 100.0, 5.0
+STAYS, PRESS, MALLET = 2.0, 100.0, 5.0
 """Newtons of friction that keep a nut in while the part is turned over, what a thumb or the edge of a table presses, N, and a
 mallet's force over that (common practice, no source)."""
 HANDS = 0.25
@@ -214,7 +214,7 @@ class Plan:
         """A printed flat and a bought one."""
         plastic = Plastic.of(self.process)
         stiff = plastic.flat_wall(self.side, self.drawn / 2, self.p.wall)
-        return Faces((0.0,), self.process.layer_height, stiff, plastic.hard)
+        return plastic.faces((0.0,), stiff)
 
     @property
     def _rough(self) -> float:

@@ -20,6 +20,8 @@ from bouncy_latch.core.virtual.printer import VirtualPrinter
 
 QUARTERS = (0.0, 0.25, 0.5, 0.75)
 HEIGHTS, DIRECTIONS = 6, 120
+NEAREST = 0.1
+"""Part of the flanks that comes nearest to the other one's."""
 
 
 def tried(solution: Solution, printer: VirtualPrinter, _rng: np.random.Generator) -> Tried:
@@ -41,7 +43,8 @@ def tried(solution: Solution, printer: VirtualPrinter, _rng: np.random.Generator
             hole = sections.hole(nut.region("B", float(z)), angles - turn)
             reach.append(hole - ring)
             flank = (ring > root + 0.1 * (crest - root)) & (ring < crest - 0.1 * (crest - root))
-            clear.append(float((hole - ring)[flank].mean()) * math.cos(form.overhang) if flank.any() else 0.0)
+            # What wobbles has room at the places that come nearest, too.
+            clear.append(float(np.quantile((hole - ring)[flank], NEAREST)) * math.cos(form.overhang) if flank.any() else 0.0)
         pressed = pressing.pressure(np.concatenate(reach), pressing.RUN_IN)
         area = 2 * math.pi * form.middle * plan.engaged
         worst = max(worst, RUBBING * pressed * area * form.middle)
