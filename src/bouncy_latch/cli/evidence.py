@@ -164,6 +164,7 @@ def evidence_learn(process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOptio
         "recommended": [{"situation": r.situation.label, "aim": r.aim, "for": situations.PURPOSES[r.aim], "gap": r.gap,
                          "unit": "mm per side", "chance": figure(r.chance)}
                         | ({"span": r.situation.span} if r.situation.span else {}) for r in advice],
+        "cautions": [{"situation": s.label, "why": told} for s in asked if (told := situations.caution(s, judged))],
         "bed_chamfers": [{"situation": s.label, "chamfer": situations.chamfer_for(s, judged)}
                          for s in situations.SITUATIONS if s.chamfer == 0],
     })

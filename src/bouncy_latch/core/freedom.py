@@ -11,6 +11,8 @@ from bouncy_latch.core.solids import tree
 Vector = tuple[float, float, float]
 
 TURN, SLIDE, SCREW, APART = "turn", "slide", "screw", "apart"
+UPRIGHT = 0.95
+"""Part of a direction that points up from which on it is upright."""
 
 
 @frozen
@@ -58,6 +60,15 @@ class Freedom:
         along = x * dx + y * dy + z * dz
         radius = math.sqrt(max(x * x + y * y + z * z - along**2, 0.0))
         return math.hypot(radius, self.pitch / (2 * math.pi)) if self.kind == SCREW else radius
+
+    @property
+    def level(self) -> bool:
+        """Whether every point keeps its height over the bed while it moves, in the pose it is given in.
+
+        Then first layers that meet are sheared off all at once; what lifts is prised open from one place on.
+        """
+        upright = abs(self.direction[2])
+        return upright > UPRIGHT if self.turns else self.kind == SLIDE and upright < math.sqrt(1 - UPRIGHT**2)
 
     def placed(self, matrix: tree.Matrix) -> Freedom:
         """Return the same freedom carried along by a rigid transform."""

@@ -20,6 +20,7 @@ from bouncy_latch.core.learn.calibration.situations import (
     SITUATIONS,
     SPAN,
     Situation,
+    caution,
     chamfer_for,
     recommendation,
     situation_zones,
@@ -135,7 +136,9 @@ class GapChart(QWidget):
         for aim in situation.aims:
             found = recommendation(situation, aim, process)
             said.append(f"{aim} ({PURPOSES[aim]}): {found.gap:.2f} mm per side, works in {100 * found.chance:.0f} % of prints")
-        if situation.chamfer == 0 and (chamfer := chamfer_for(situation, process)):
+        if told := caution(situation, process):
+            said.append(told)
+        elif situation.chamfer == 0 and (chamfer := chamfer_for(situation, process)):
             said.append(f"a {chamfer:g} chamfer on both bed edges makes the first layers harmless")
         share = "\nof anyone's printers" if "population" in process.source else ""
         return f"{self._rows[row][0]}\n" + "\n".join(said) + share

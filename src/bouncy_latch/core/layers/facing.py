@@ -79,10 +79,11 @@ def least_staying(faces: Sequence[Facing]) -> Facing:
 
 
 def bed_faces(name: str, length: float, gap: float, lever: float, process: Process, chamfers: tuple[float, float],
-              tilt: float = 0.0) -> tuple[Facing, ...]:
+              tilt: float = 0.0, level: bool = False) -> tuple[Facing, ...]:
     """Return the facing surfaces of two walls that stand on the bed, one for each layer that its squash reaches.
 
-    They peel: only so much of their length holds at a time. Layers that no foot brings together are left out.
+    Where the joint lifts one of them they peel: only so much of their length holds at a time. A joint that is ``level`` keeps
+    its height as it moves, and shears all of it at once. Layers that no foot brings together are left out.
 
     Args:
         length: along which they face each other, mm. gap: clearance above any chamfer, normal to the walls, mm.
@@ -95,7 +96,8 @@ def bed_faces(name: str, length: float, gap: float, lever: float, process: Proce
     for layer in range(FOOT_LAYERS):
         thick = first if layer == 0 else h
         inset = sum(max(0.0, chamfer - process.middle_of(layer)) for chamfer in chamfers)
-        face = Facing(name, min(length, PEEL_FRONT) * thick / cosine, tilt, gap + inset * cosine, lever, stays=False,
+        holds = length if level else min(length, PEEL_FRONT)
+        face = Facing(name, holds * thick / cosine, tilt, gap + inset * cosine, lever, stays=False,
                       foot=2.0 * 0.5**layer * cosine, thick=thick)
         meets = 2 * process.growth.mean * cosine + face.foot * process.elephant_foot.mean + (thick + h) / 2 * math.sin(tilt)
         spread = math.hypot(2 * process.growth.sd, face.foot * process.elephant_foot.sd, math.sqrt(2) * process.edge_noise)

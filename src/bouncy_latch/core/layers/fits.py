@@ -22,7 +22,7 @@ JAW = 2.0
 5 mm tall (order statistics of a normal sample, 1.97 for 25, by numerical integration)."""
 RUBBING = 0.35
 """Friction of printed plastic on itself (common practice, no source)."""
-FELT, PRESSED, NO_HAND = 1.0, 20.0, 120.0
+FELT, PRESSED, NO_HAND = 3.0, 20.0, 120.0
 """Newtons on 100 mm² of fit: above the first it no longer slides by a light push, above the second it is pressed in, above the
 third it wants a hammer (common practice, no source)."""
 LOOSE = 0.2
@@ -47,7 +47,7 @@ def scatter(ridge: float, printed: int = 2) -> float:
 
 @lru_cache(maxsize=512)
 def limits(faces: Faces, rough: float) -> tuple[Limit, Limit, Limit]:
-    """Return where hammer, press and snug end: at a push of 120, 20 and 1 N on 100 mm²; ``rough``: scatter of both, mm."""
+    """Return where hammer, press and snug end: at a push of 120, 20 and 3 N on 100 mm²; ``rough``: scatter of both, mm."""
     hammer, press, snug = (faces.limit(force / 100 / RUBBING, rough) for force in (NO_HAND, PRESSED, FELT))
     return hammer, press, snug
 

@@ -14,6 +14,7 @@ from functools import partial
 
 import numpy as np
 
+from bouncy_latch.core.freedom import Freedom
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT, SAG_BOND, SAG_FADE, depth_nodes
 from bouncy_latch.core.layers.breakaway import (
@@ -55,7 +56,8 @@ def sag_bond(empty: int, process: Process) -> float:
 
 
 def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array, foot: Array | None = None,
-              own: Callable[[tuple[str, str]], bool] = lambda _pair: True, chamfer: float = 0.0) -> tuple[Array, Array]:
+              own: Callable[[tuple[str, str]], bool] = lambda _pair: True, chamfer: float = 0.0, level: bool = False
+              ) -> tuple[Array, Array]:
     """Return the breakaway of stacked and side welds at some growths (n,), N·mm or N, and what first layers have of it, (n,).
 
     Local edge noise is averaged over, and what merely touches does not count.
@@ -64,6 +66,7 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
         foot: elephant foot that goes with each growth, mm a side (n,); None: its mean.
         own: whether a pair of bodies counts.
         chamfer: what the bed edges of both bodies are chamfered more than drawn, mm.
+        level: whether it keeps its height while it moves, so that first layers shear off all at once and do not peel.
     """
     growth = np.asarray(growth, dtype=np.float64)
     curve, low = prediction.curve, prediction.low
@@ -78,13 +81,15 @@ def moment_at(prediction: Prediction, process: Process, arm: Arm, growth: Array,
         if own(weld.pair):
             groups.setdefault((weld.layer, weld.kind), []).append(i)
     for (layer, kind), members in groups.items():
-        areas = low.areas[members] * _peeled(low, members, kind, prediction.layers[0 if layer == 0 else 1].thickness)
+        part = 1.0 if level else _peeled(low, members, kind, prediction.layers[0 if layer == 0 else 1].thickness)
+        areas = low.areas[members] * part
         # What is laid on a first layer meets it by half of both their feet.
         share = 0.5**layer if kind == SIDE else 0.75 * 0.5**layer
         inset = insets[layer] if kind == SIDE else (insets[layer] + insets[layer + 1]) / 2
-        peeled = peeled + _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
-                                   growth + share * extra - inset)
-    return above + peeled, peeled
+        holds = _smeared(low.growths, _levers(low.contacts, members, process, arm) @ areas, process,
+                         growth + share * extra - inset)
+        above, peeled = above + holds, peeled if level else peeled + holds
+    return above, peeled
 
 
 def _levers(contacts: Sequence[Weld], chosen: Sequence[int], process: Process, arm: Arm) -> Array:
@@ -133,7 +138,7 @@ class Held:
     Attributes:
         arm: lever of a weld at a point (mm) about the freedom; 1 where a force breaks it.
         least_gap: least drawn clearance between surfaces that stay together, mm per side. across: whether it lies across the
-        layers, where no outline's growth comes between.
+        layers, where no outline's growth comes between. freedom: how they move, as they lie; None where nobody said.
         pair: the two bodies; None: whatever no other pair of the same print speaks of.
     """
 
@@ -143,6 +148,12 @@ class Held:
     pair: tuple[str, str] | None = None
     name: str = ""
     across: bool = False
+    freedom: Freedom | None = None
+
+    @property
+    def level(self) -> bool:
+        """Whether they keep their height as they move."""
+        return self.freedom is not None and self.freedom.level
 
     def printed_gap(self, growth: Array | float) -> Array:
         """Return the clearance that is left at some growths (mm per side), mm per side."""
@@ -151,7 +162,8 @@ class Held:
     def carried(self, matrix: tree.Matrix) -> Held:
         """Return the same bodies after a rigid transform."""
         back = tree.invert(matrix)
-        return replace(self, arm=lambda point: self.arm(tree.moved_point(back, point)))
+        moved = self.freedom.placed(matrix) if self.freedom else None
+        return replace(self, arm=lambda point: self.arm(tree.moved_point(back, point)), freedom=moved)
 
 
 def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Freeing:
@@ -171,7 +183,7 @@ def freed(prediction: Prediction, process: Process, held: Sequence[Held]) -> Fre
 
     def resisted(item: Held, chamfer: float) -> Resistance:
         own = partial(counts, item)
-        laid, peeled = moment_at(prediction, process, item.arm, grown, footed, own, chamfer)
+        laid, peeled = moment_at(prediction, process, item.arm, grown, footed, own, chamfer, item.level)
         hung = [h for h in prediction.hung if own(h.pair)]
         sagged = moment_of_sag(hung, process, item.arm, np.append(sag, process.sag.mean))
         moments = np.append((laid[:-1, None] + sagged[None, :-1]).ravel(), laid[-1] + sagged[-1])

@@ -202,6 +202,6 @@ def _number(values: dict[str, Any], name: str, most: float = 50.0, least: float 
     except (ValueError, OverflowError):
         number = math.nan
     if not least <= number <= most or isinstance(values[name], bool):
-        raise ParamError(f"{name} must be a number from {least:g} to {most:g} mm, not '{shortly(str(values[name]))}'", field=name,
-                         value=values[name])
+        raise ParamError(f"{name} must be a number from {least:g} to {most:g} mm, not '{shortly(str(values[name]))}'",
+                         field=name, value=values[name])
     return number

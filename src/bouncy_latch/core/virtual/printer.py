@@ -210,13 +210,14 @@ class VirtualPrinter:
 
     # -- what came of it ------------------------------------------------------------------------------------------------
 
-    def breakaway(self, made: Object, arm: Callable[[Vector], float]) -> float:
-        """Return what holds the bodies together, N·mm (arms in mm) or N (arms of 1)."""
+    def breakaway(self, made: Object, arm: Callable[[Vector], float], level: bool = False) -> float:
+        """Return what holds the bodies together, N·mm (arms in mm) or N (arms of 1); ``level``: they keep their height as they
+        move, so that nothing is prised open."""
         total = 0.0
         for index, row in enumerate(made.regions):
             middle, thick = made.layers[index]
             # The first layers are prised open at one place, a stretch at a time, be they in one piece or in many.
-            opened = _prised if index < PRISED else _summed
+            opened = _prised if index < PRISED and not level else _summed
             for a in range(len(row)):
                 for b in range(len(row)):
                     if a < b:

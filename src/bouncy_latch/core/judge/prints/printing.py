@@ -149,8 +149,8 @@ def _held(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -
     found = []
     for joint in job.joints:
         for place in joint.places:
-            found.append(Held(joint.freedom.placed(place.matrix).arm, joint.strength, joint.least_gap, place.pair, joint.label,
-                              joint.across))
+            freedom = joint.freedom.placed(place.matrix)
+            found.append(Held(freedom.arm, joint.strength, joint.least_gap, place.pair, joint.label, joint.across, freedom))
     named = {frozenset(item.pair) for item in found if item.pair}
     every = (*prediction.curve.contacts, *prediction.low.contacts, *prediction.welds)
     welds = [weld for weld in every if frozenset(weld.pair) not in named]
@@ -159,7 +159,7 @@ def _held(job: Job, prediction: Prediction, drawn: Callable[[Vector], Vector]) -
     if (not job.joints and len(job.bodies) > 1 and gap < FAR) or (job.joints and (welds or hung)):
         # Judged in the drawn pose, where the freedom is given.
         loads = [Load(drawn(point), weld.area / len(weld.points), weld.pair) for weld in welds for point in weld.points]
-        found.append(Held(job.freedom.arm, strength_of(job.bodies, job.freedom, loads), gap))
+        found.append(Held(job.freedom.arm, strength_of(job.bodies, job.freedom, loads), gap, freedom=job.freedom))
     return found
 
 

@@ -12,7 +12,7 @@ from functools import partial
 
 from bouncy_latch.core.freedom import APART, TURN, Freedom
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.layers.breakaway import HAND_FORCE, HAND_PULL, TOOL_FACTOR, Strength
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import Facing, bed_faces
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -89,7 +89,7 @@ def _lid(gap: float) -> dict[str, Solid]:
 def _bearing_faces(gap: float, process: Process, chamfer: float = 0.0) -> tuple[Facing, ...]:
     cones = 2 * math.pi * (9 + 5) * 4 * math.sqrt(2)
     return (Facing("cones", cones, math.pi / 4, gap, 7.0),
-            *bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, process, (chamfer, chamfer), math.pi / 4))
+            *bed_faces("first layers", 2 * math.pi * 9, gap, 9.0, process, (chamfer, chamfer), math.pi / 4, level=True))
 
 
 _CHORD = 2 * math.sqrt(5.2**2 - 4.7**2)
@@ -124,7 +124,7 @@ IN_PLACE = (
     Shape("ball", "ball in a socket", "bed-slope", _ball, Freedom(TURN, (0.0, 0.0, 4.0), (1.0, 0.0, 0.0)), _turned_by(9.0),
           _ball_faces),
     Shape("lid", "lid over a flat", "place-flat", _lid, Freedom(APART),
-          Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, "N", 1.0), _lid_faces, 0.6, flat=True),
+          Strength(HAND_FORCE, TOOL_FACTOR * HAND_FORCE, math.inf, "N", 1.0), _lid_faces, 0.6, flat=True),
 )
 """All of them printed in place."""
 

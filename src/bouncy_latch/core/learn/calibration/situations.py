@@ -12,6 +12,7 @@ from bouncy_latch.core.errors import ParamError, SolveError, shortly
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.zones import Zones
 from bouncy_latch.core.layers import fits
+from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.layers.breakaway import (
     HAND_FORCE,
     TOOL_FACTOR,
@@ -70,9 +71,9 @@ SPAN, SPANS = 10.0, (2.0, 60.0)
 SITUATIONS = (
     Situation("place-slope", "moves, printed in place, 45° slope", True, 45, 0, 0.3),
     Situation("place-wall", "moves, printed in place, upright", True, 0, 0, 0.3),
-    Situation("bed-slope", "the same on the bed, edges square", True, 45, 0, 0.4, 0.0),
-    Situation("bed-wall", "upright on the bed, edges square", True, 0, 0, 0.5, 0.0),
     Situation("bed-chamfer", "upright on the bed, 0.4 chamfer", True, 0, 0, 0.4, 0.4),
+    Situation("bed-wall", "upright on the bed, edges square", True, 0, 0, 0.5, 0.0),
+    Situation("bed-slope", "45° slope on the bed, edges square", True, 45, 0, 0.4, 0.0),
     Situation("place-droop", "moves, printed in place, drooping", True, 75, 0, 0.4),
     Situation("place-flat", "lid over a flat, across layers", True, 88, 0, 0.5, play=0.6, span=SPAN),
     Situation("fit-outline", "outline in outline, lying flat", False, 0, 0, 0.1),
@@ -106,13 +107,19 @@ _DROOP, _DROOP_WEIGHTS = normal_nodes(5)
 class Size:
     """A size that joints have: area that faces, mm², its lever and that on the bed, mm; what a hand gives.
 
-    On the bed they are so long that no more of them holds at a time than a body can pull off at one place.
+    On the bed they are so long that no more of them holds at a time than a body can pull off at one place, if they lift; what
+    turns about an upright axis shears its whole ring. Nobody says which, so both count alike.
     """
 
     area: float
     arm: float
     bed_arm: float
     strength: Strength
+
+    @property
+    def sheared(self) -> float:
+        """How many times what peels at a time its whole ring on the bed is."""
+        return 2 * math.pi * self.bed_arm / PEEL_FRONT
 
 
 def _size(radius: float) -> Size:
@@ -238,7 +245,8 @@ def _stepping(situation: Situation, process: Process, values: Array) -> tuple[Ar
     unit = Widened.of(faces_of(situation, float(values[0]), process), values - values[0], process)
     # What hangs over the other is pulled off from an edge: there its size hardly matters.
     sizes = SIZES if math.radians(situation.tilt) <= CEILING else SIZES[:1]
-    each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm) for size in sizes]
+    each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm * part) for size in sizes
+            for part in (1.0, size.sheared) if part == 1.0 or situation.chamfer is not None]
     chances, both = zip(*each, strict=True)
     return np.mean(chances, axis=0), np.mean(both, axis=0)
 
@@ -273,6 +281,28 @@ def chamfer_for(situation: Situation, process: Process) -> float | None:
 
     found = cure(by_hand(0.0), process.first_layer_height, process.layer_height, by_hand)
     return found.chamfer if found else None
+
+
+SERVES, BETTER = 0.5, 0.05
+"""Chance below which no single size serves, and by how much a chamfer must raise a chance to be called for."""
+
+
+def caution(situation: Situation, process: Process) -> str:
+    """Return what no gap of a pair can bring, and what does instead, as a sentence; empty where its gap serves."""
+    best = max((recommendation(situation, aim, process) for aim in situation.aims), key=lambda found: found.chance)
+    if situation.chamfer == 0:
+        chamfer = chamfer_for(situation, process)
+        there = recommendation(replace(situation, chamfer=chamfer or None), "moves", process)
+        if chamfer and there.chance > best.chance + BETTER:
+            return (f"with square edges it will be loose or stuck in {100 * (1 - best.chance):.0f} % of prints: chamfer both "
+                    f"bed edges by {chamfer:g} mm, then {there.gap:.2f} mm a side works in {100 * there.chance:.0f} %")
+        return ""
+    if situation.moving or situation.thread or best.chance >= SERVES:
+        return ""
+    if situation.id == BOUGHT:
+        return "no single size serves: print a pocket ladder, or let the nut drop in and close it in (sealed, slid)"
+    return ("no single size serves: print three sizes and keep the one that fits, or let one part give: a fin ring, a bead "
+            "ring or a side spring")
 
 
 def recommendation(situation: Situation, aim: str, process: Process) -> Recommendation:

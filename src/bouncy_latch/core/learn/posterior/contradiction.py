@@ -46,7 +46,8 @@ def questions(known: Experience, items: Sequence[Result | Reading]) -> list[Ques
             kind = registry.kind(item.kind)
             label = kind.params.facts()[item.param].label
             found.append(Question(item, chance, (
-                f"A {kind.title.lower()} with {label} {item.value:g} mm that came out '{item.outcome}' contradicts what is known "
-                f"of this printer, where fewer than {math.ceil(1000 * chance) + 1} prints in 1000 come out so. The result is kept "
-                f"but does not count yet: check its size and its outcome, and count it on the evidence page if both are right.")))
+                f"A {kind.title.lower()} with {label} {item.value:g} mm that came out '{item.outcome}' contradicts what is "
+                f"known of this printer, where fewer than {math.ceil(1000 * chance) + 1} prints in 1000 come out so. The "
+                f"result is kept but does not count yet: check its size and its outcome, and count it on the evidence page if "
+                f"both are right.")))
     return found

@@ -10,7 +10,7 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import SAG_BOND, SAG_FADE
-from bouncy_latch.core.layers.breakaway import HAND_PULL, TOOL_FACTOR, Strength
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.likelihood import Likelihood, class_chances, constant
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
@@ -68,5 +68,5 @@ class Lid(Likelihood):
         """Return the chance of every outcome, (G, W, 5)."""
         empty = round(self.gap / self.process.layer_height)
         bond = self.process.bond_stacked * (1.0 if empty == 0 else SAG_BOND / SAG_FADE ** (empty - 1))
-        hand = Strength(HAND_PULL, TOOL_FACTOR * HAND_PULL, math.inf, unfelt=1.0)
+        hand = Strength(HAND_FORCE, TOOL_FACTOR * HAND_FORCE, math.inf, unfelt=1.0)
         return class_chances([constant(LID_AREA * bond, hand, self.gap)], growths, factors)

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, replace
 from functools import lru_cache, partial
 from pathlib import Path
@@ -21,10 +21,11 @@ import numpy as np
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import Cancelled, SolveError
+from bouncy_latch.core.freedom import APART, Freedom
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.search.window import recommended
 from bouncy_latch.core.layers import fits
-from bouncy_latch.core.layers.breakaway import RATTLE_GAP, Strength
+from bouncy_latch.core.layers.breakaway import HAND_FORCE, RATTLE_GAP, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.joint import Joint
 from bouncy_latch.core.learn.calibration import ladders, shapes
@@ -105,14 +106,13 @@ def unknown(process: Process | None = None) -> Process:
 def outcome_of(printer: VirtualPrinter, made: Object, joints: Sequence[Joint], left: float) -> str:
     """Return what became of a print with joints, the least free place speaking for it; ``left``: clearance per side that a
     feeler would find, mm."""
-    found = [_outcome(printer, made, joint.freedom.placed(place.matrix).arm, joint.strength, left)
+    found = [_outcome(printer, made, joint.freedom.placed(place.matrix), joint.strength, left)
              for joint in joints for place in joint.places]
     return min(found, key=OUTCOMES.index)
 
 
-def _outcome(printer: VirtualPrinter, made: Object, arm: Callable[[tuple[float, float, float]], float], strength: Strength,
-             left: float) -> str:
-    held = printer.breakaway(made, arm)
+def _outcome(printer: VirtualPrinter, made: Object, freedom: Freedom, strength: Strength, left: float) -> str:
+    held = printer.breakaway(made, freedom.arm, freedom.level)
     tool = min(strength.tool, strength.part)
     if held > tool:
         return OUTCOMES[0]
@@ -160,8 +160,8 @@ def print_ladder(printer: VirtualPrinter, coupon: ladders.Coupon, process: Proce
             outcome = FELT.names[FITS.names.index(_felt(force, clearance))]
             found.append(Result(_WHEN, process.id, FIT_PEG, "gap", step.value, outcome))
         else:
-            strength = Strength(60.0, 240.0, math.inf, "N", 1.0)
-            outcome = _outcome(printer, made[key], lambda _: 1.0, strength, step.value)
+            strength = Strength(HAND_FORCE, TOOL_FACTOR * HAND_FORCE, math.inf, "N", 1.0)
+            outcome = _outcome(printer, made[key], Freedom(APART), strength, step.value)
             found.append(Result(_WHEN, process.id, coupon.kind, coupon.param, step.value, outcome))
     progress(1.0)
     return found
@@ -309,7 +309,7 @@ def _in_place(printer: VirtualPrinter, shape: shapes.Shape, gap: float | None, p
     found = freeing(shape.faces(gap, process), process, shape.strength)
     bodies = {name: mesh.evaluate(solid) for name, solid in shape.build(round(gap, 3)).items()}
     left = gap if shape.flat else _left(gap, printer, process, rng)
-    outcome = _outcome(printer, printer.print(bodies, process), shape.freedom.arm, shape.strength, left)
+    outcome = _outcome(printer, printer.print(bodies, process), shape.freedom, shape.strength, left)
     return Record(policy, shape.id, gap, found.by_hand, OUTCOMES.index(outcome) >= 2,
                   abs(OUTCOMES.index(outcome) - OUTCOMES.index(found.outcome)) < 2,
                   left <= (shape.play if shape.flat else _allowed(printer, shape.play)), left)
