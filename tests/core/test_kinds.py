@@ -20,7 +20,7 @@ from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.judge import verdicts
 from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.layers import findings
-from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.calibration import ladders, telling
 from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import contract, registry
 from bouncy_latch.core.outcomes import Scale
@@ -37,10 +37,10 @@ HERON = population.built_in()[0]
 WHO = ((population.built_in()[0], Policy.MINE), (population.built_in()[1], Policy.MINE), (HERON, Policy.ANYONE))
 """Both demo printers, and anyone's."""
 CANNOT = {("knuckle-hinge", "Gannet", "mine"): 0.15, ("knuckle-hinge", "Heron", "anyone"): 0.8,
-          ("nut-pocket", "Gannet", "mine"): 0.7, ("nut-pocket", "Heron", "anyone"): 0.7,
-          ("thread", "Gannet", "mine"): 0.85, ("thread", "Heron", "anyone"): 0.85}
-"""Whose defaults do not pass, and the chance they still have: a press fit cannot be promised to strangers (73 % at best), a gap
-that frees Gannet's hinge wobbles on Heron."""
+          ("nut-pocket", "Gannet", "mine"): 0.7, ("nut-pocket", "Heron", "anyone"): 0.6,
+          ("thread", "Gannet", "mine"): 0.45, ("thread", "Heron", "anyone"): 0.75}
+"""Whose defaults do not pass, and the chance they still have: nobody printed a ladder of pockets or threads on these printers (65
+and 83 % at best), and a gap that frees Gannet's hinge wobbles on Heron."""
 
 
 @each_kind
@@ -343,8 +343,8 @@ def test_a_collision_of_a_kind_without_a_gap_names_what_the_kind_says_mends_it()
 
 @pytest.mark.parametrize("kind", [kind for kind in KINDS if kind.ladder], ids=lambda kind: kind.id)
 def test_its_ladder_is_made_of_steps_that_tell_most(kind):
-    steps = ladders.telling_steps(kind, HERON, learn(HERON, []).belief)
-    assert all(b - a > ladders.APART - 1e-6 for a, b in pairwise(steps))
+    steps = telling.telling_steps(kind, HERON, learn(HERON, []).belief)
+    assert all(b - a > telling.APART - 1e-6 for a, b in pairwise(steps))
     coupon = ladders.of_kind(kind, HERON, steps)
     assert [step.value for step in coupon.steps] == pytest.approx(steps)
     shared = kind.ladder.shared

@@ -21,7 +21,7 @@ from bouncy_latch.core.judge.prints.printing import APART_ID, ROOM_ID, Job, judg
 from bouncy_latch.core.judge.search.window import recommended
 from bouncy_latch.core.judge.view import view_of
 from bouncy_latch.core.layers.kept import Kept as LayersKept
-from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.calibration import telling
 from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import kept, registry
 from bouncy_latch.core.process import population
@@ -77,7 +77,7 @@ def test_designs_that_once_broke_an_answer(kind, values, process, tmp_path):
 @pytest.mark.parametrize("kind", [kind for kind in registry.kinds().values() if kind.ladder is None], ids=lambda kind: kind.id)
 def test_a_kind_without_a_ladder_says_what_teaches_instead(kind):
     with pytest.raises(ParamError, match=r"has no ladder; print its test piece .* ladder of knuckle-hinge"):
-        ladders.telling_steps(kind, HERON, learn(HERON, []).belief)
+        telling.telling_steps(kind, HERON, learn(HERON, []).belief)
 
 
 @pytest.mark.parametrize(("field", "value"), [

@@ -14,7 +14,6 @@ from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.formats.step import to_step
 from bouncy_latch.core.judge.search.remedies import all_remedies
-from bouncy_latch.core.layers.screwed import stairs
 from bouncy_latch.core.learn.calibration import ladders
 from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.mechanisms import registry
@@ -55,7 +54,7 @@ def test_basic_sizes_are_those_of_the_standard(size):
 @pytest.mark.parametrize(("size", "micrometres"), [("M3", 20), ("M5", 24), ("M6", 26), ("M8", 28), ("M10", 32)])
 def test_what_a_turned_bolt_leaves_stands_beside_ours(size, micrometres):
     """Fundamental deviation of position g in the table of ISO 965-1 (from memory), half of it, normal to a flank of 30°."""
-    found = solved(size=size)
+    found = solved(size=size, offset=0.1)
     assert found.value("turned_gap") == pytest.approx(micrometres / 1000 / 4, abs=4e-4)
     assert found.params.offset > 8 * found.value("turned_gap"), "a printed one needs much more"
 
@@ -143,28 +142,18 @@ def test_coarse_inch_threads_have_the_basic_diameters_of_their_standard(size, pi
 
 @pytest.mark.trade
 def test_an_exact_profile_jams_and_a_tenth_off_all_faces_runs():
-    """Common practice, no source: on a tuned printer."""
-    runs = {offset: solved(offset=offset).aim.chance for offset in (0.0, 0.1, 0.28)}
-    assert runs[0.0] < 0.6 < 0.95 < runs[0.1]
-    assert runs[0.28] < 0.2, "it wobbles"
+    """Common practice, no source: on a printer that was tuned well."""
+    tuned = HERON.model_copy(update={"growth": Spread(mean=0.02, sd=0.01), "ridge": Spread(mean=0.03, sd=0.01)})
+    runs = {offset: solved(tuned, offset=offset).aim.chance for offset in (0.0, 0.1, 0.15, 0.36)}
+    assert runs[0.0] < 0.1 < 0.7 < runs[0.1] < 0.95 < runs[0.15]
+    assert runs[0.36] < 0.2, "it wobbles"
     assert solved(size="M3", offset=0.1).check("crest").verdict == "look"
     for size, left in (("M5", 0.3196 / 0.4330), ("M3", 0.1248 / 0.2706)):  # geometry of ISO 68-1, worked by hand
         crest = solved(size=size, offset=0.1).check("crest")
         assert crest.value == pytest.approx(100 * left, abs=0.1)
         assert "ends sharp" in crest.why
     assert "sharp" not in solved(size="M8", offset=0.05).check("crest").why
-    assert "coarser pitch or the printable profile" in solved(size="M3").check("crest").why
-
-
-def test_stairs_of_round_beads():
-    """Of half circles: an upright face lies (1 − π/4)·h/2 behind its ridges; a slope's scatter is that of its stairs alike."""
-    mean, scatter = stairs(0.0, 0.2)
-    assert mean == pytest.approx(0.1 * (1 - math.pi / 4), rel=5e-3)
-    z = np.linspace(-0.1, 0.1, 100_001)[1:-1]
-    assert scatter == pytest.approx(np.sqrt(0.01 - z**2).std(), rel=2e-2)
-    steep = stairs(math.radians(60), 0.2)[1]
-    assert steep == pytest.approx(math.cos(math.radians(60)) * (z * math.tan(math.radians(60)) + np.sqrt(0.01 - z**2)).std(),
-                                  rel=2e-2)
+    assert "coarser pitch or the printable profile" in solved(size="M3", offset=0.1).check("crest").why
 
 
 def test_both_parts_come_from_one_definition_in_every_form():
@@ -193,9 +182,11 @@ def test_a_ladder_of_bolts_is_tried_against_one_nut_and_teaches_growth():
     assert sorted(name[-1] for name in coupon.bodies) == ["A", "A", "A", "A", "B"]
     believed = {}
     for outcome in ("will not start", "runs snug", "wobbles"):
-        item = result(process=HERON.id, kind="thread", param="offset", value=0.1, outcome=outcome)
-        believed[outcome] = learn(HERON.model_copy(update={"growth": population.GROWTH}), [item]).belief.spread("growth").mean
-    assert believed["will not start"] > believed["runs snug"] > believed["wobbles"]
+        item = result(process=HERON.id, kind="thread", param="offset", value=0.15, outcome=outcome)
+        believed[outcome] = learn(HERON.model_copy(update={"growth": population.GROWTH}), [item]).belief
+    for name in ("growth", "flank"):
+        tight, snug, loose = (belief.spread(name).mean for belief in believed.values())
+        assert tight > snug > loose
 
 
 def test_chances_are_those_of_outcomes_and_growth_makes_them_tighter():
@@ -210,7 +201,7 @@ def test_chances_are_those_of_outcomes_and_growth_makes_them_tighter():
 
 @pytest.mark.parametrize(("kind_id", "sizes", "rising"), [
     ("thread", {"size": "M8", "length": 10}, {"offset": (-0.1, 0.02, 0.14, 0.32)}),
-    ("nut-pocket", {"nut": "M5"}, {"allowance": (-0.5, -0.1, 0.05, 0.3, 1.1)})])
+    ("nut-pocket", {"nut": "M5"}, {"allowance": (-0.5, -0.1, 0.15, 0.3, 1.1)})])
 def test_a_stand_in_that_shares_no_formula_finds_the_same_order(kind_id, sizes, rising):
     """Sections of what a virtual printer laid, held against each other: looser with every step."""
     kind = registry.kind(kind_id)
@@ -243,9 +234,9 @@ def test_a_wrench_goes_on_and_turns_as_far_as_a_turned_hexagon_does(eased, growt
 
 
 def test_a_thread_too_fine_or_too_steep_is_offered_another_profile_or_the_coarse_size():
-    for sizes, check, change in (({"size": "M20"}, "runs", {"profile": "printable"}),
+    for sizes, check, change in (({"size": "M20"}, "flank-overhang", {"profile": "printable"}),
                                  ({"size": "M8x1", "offset": 0.18}, "crest", {"size": "M8"}),
-                                 ({"diameter": 5, "pitch": 0.8, "offset": 0.14}, "crest", {"pitch": 0.9})):
+                                 ({"diameter": 6, "pitch": 1.0, "offset": 0.19}, "crest", {"pitch": 1.2})):
         design = Design(KIND, KIND.params().changed(**sizes), HERON)
         bad = [each for each in design.solve().checks if each.margin < 0]
         found = all_remedies(design, bad)[check]

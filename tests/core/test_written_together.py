@@ -13,7 +13,7 @@ import pytest
 
 from bouncy_latch.core.errors import ParamError, ReadError
 from bouncy_latch.core.formats import plaindata
-from bouncy_latch.core.learn.calibration import ladders, written
+from bouncy_latch.core.learn.calibration import coupons, written
 from bouncy_latch.core.learn.study import workforce
 from bouncy_latch.core.process import population, printers
 from bouncy_latch.core.process.evidence import result
@@ -91,7 +91,7 @@ def test_names_differ_by_more_than_blanks_and_capitals(tmp_path, file, key, rest
 
 
 def test_a_ladder_file_that_is_damaged_is_said_and_set_aside(tmp_path):
-    first = written.of(ladders.plain_coupons()["pegs-and-holes"](HERON), "pegs-and-holes", HERON.id)
+    first = written.of(coupons.plain_coupons()["pegs-and-holes"](HERON), "pegs-and-holes", HERON.id)
     assert written.recalled(tmp_path) == []
     for damage in (b"{", b"[3]", b'[{"what": 1}]', b'{"a": 1}'):
         (tmp_path / written.NAME).write_bytes(damage)

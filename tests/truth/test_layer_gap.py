@@ -124,7 +124,7 @@ def test_quick_and_thorough_prediction_agree_on_the_hinge(solved, gap):
 def test_what_is_said_of_a_mesh_is_what_is_said_of_its_facing_surfaces(shape, gap, printer):
     """Two roads to the chance that it comes by hand, growth, foot and bond all uncertain: within ten points."""
     sliced = predict({name: mesh.evaluate(solid) for name, solid in shape.build(gap).items()}, printer)
-    said = freed(sliced, printer, [Held(shape.freedom.arm, shape.strength, gap)])
+    said = freed(sliced, printer, [Held(shape.freedom.arm, shape.strength, gap, freedom=shape.freedom)])
     assert said.by_hand == pytest.approx(freeing(shape.faces(gap, printer), printer, shape.strength).by_hand, abs=0.1)
     # As files of somebody's, of which nothing is told but how they move: the parts themselves bear what frees them.
     bodies = {name: mesh.evaluate(solid) for name, solid in shape.build(gap).items()}

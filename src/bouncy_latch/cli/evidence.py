@@ -89,14 +89,14 @@ def evidence_ladder(what: Annotated[str, typer.Argument(metavar=LADDERS)],
                     steps: Annotated[str, typer.Option("--steps", help="Its sizes, where it was not written here.")] = "",
                     sure: SureOption = False) -> None:
     """Record what became of a whole ladder: outcomes of its steps and readings of its places, all or none."""
-    from bouncy_latch.core.learn.calibration import ladders, written
+    from bouncy_latch.core.learn.calibration import coupons, written
     from bouncy_latch.core.learn.posterior.belief import scale_of
     from bouncy_latch.core.project.folders import data_folder
 
     chosen = own_process(process)
     found = next((w for w in written.recalled(data_folder()) if (w.what, w.process) == (what, chosen.id)), None)
     if steps or found is None:
-        plain = ladders.plain_coupons()
+        plain = coupons.plain_coupons()
         if what in plain:
             coupon = plain[what](chosen)
         elif not steps:

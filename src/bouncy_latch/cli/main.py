@@ -274,15 +274,15 @@ def ladder(what: Annotated[str, typer.Argument(metavar="KIND|first|pegs-and-hole
            format_: Annotated[str, typer.Option("--format", help="3mf or stl.")] = "3mf") -> None:
     """Write a ladder: one small print of engraved steps that teaches what this printer does."""
     from bouncy_latch.core.formats import meshes as mesh_files
-    from bouncy_latch.core.learn.calibration import ladders, written
+    from bouncy_latch.core.learn.calibration import coupons, written
     from bouncy_latch.core.project.folders import data_folder
     from bouncy_latch.core.solids import mesh
 
-    plain = ladders.plain_coupons()
+    plain = coupons.plain_coupons()
     chosen = process_named(process)
     coupon = plain[what](chosen) if what in plain else ladder_of(what, chosen, steps, values_of(set_))
     if with_screws and what != "screws":
-        coupon = ladders.joined(coupon, ladders.screws(known_of(chosen).believed))
+        coupon = coupons.joined(coupon, coupons.screws(known_of(chosen).believed))
     bodies = {f"{coupon.id}-{name}": mesh.evaluate(solid) for name, solid in coupon.bodies.items()}
     if format_ == "3mf":
         contents = {out / f"{coupon.id}.3mf": mesh_files.to_3mf(bodies, coupon.title)}

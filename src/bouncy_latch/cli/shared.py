@@ -174,7 +174,7 @@ def _store_file() -> Path:
 
 def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | None = None) -> Any:
     """Return the ladder of a kind, or the first one, with given steps or those that tell most."""
-    from bouncy_latch.core.learn.calibration import ladders
+    from bouncy_latch.core.learn.calibration import ladders, telling
 
     kind = registry.first() if what == "first" else registry.kind(what)
     name = kind.recommend
@@ -182,7 +182,7 @@ def ladder_of(what: str, process: Process, steps: str, params: dict[str, Any] | 
         values = tuple(float(getattr(fields.parse(kind.params, {name: v}), name)) for v in steps.split(","))
     else:
         known = known_of(process)
-        values = ladders.telling_steps(kind, known.believed, known.learnt.belief)
+        values = telling.telling_steps(kind, known.believed, known.learnt.belief)
     return ladders.first(kind, process, values) if what == "first" else ladders.of_kind(kind, process, values, params)
 
 

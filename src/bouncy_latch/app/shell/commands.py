@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from bouncy_latch.app.kit.copying import figures, put
 from bouncy_latch.app.strips.jobline import STOPS
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.learn.calibration.ladders import plain_coupons
+from bouncy_latch.core.learn.calibration.coupons import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process.profile import Policy
 

@@ -53,7 +53,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.judge.prints.printing import LAYERS_ID
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
-from bouncy_latch.core.learn.calibration.ladders import plain_coupons
+from bouncy_latch.core.learn.calibration.coupons import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project

@@ -23,7 +23,7 @@ from bouncy_latch.core import files
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.estimate import Estimate, words
-from bouncy_latch.core.learn.calibration import ladders, promise
+from bouncy_latch.core.learn.calibration import coupons, ladders, promise, telling
 from bouncy_latch.core.learn.calibration import written as remembered
 from bouncy_latch.core.learn.calibration.ladders import Coupon
 from bouncy_latch.core.learn.experience import Experience
@@ -166,7 +166,7 @@ class NextPrint(QFrame):
             values = [float(text) for text in typed]
             process = self._session.process
             made = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
-            self.coupon = ladders.joined(made, ladders.screws(process)) if self.coupon.others else made
+            self.coupon = coupons.joined(made, coupons.screws(process)) if self.coupon.others else made
             cost = self.coupon.estimate(process)
             self.picture.show_bodies(_seen_from_above(self.coupon))
             self._about.show_text(f"{self.coupon.title}, your own steps: about {words(cost.minutes)} (estimate)")
@@ -237,10 +237,10 @@ def planned(kind: Kind, known: Experience, fresh: bool, with_screws: bool, desig
     """
     belief, process = known.learnt.belief, known.believed
     family = promise.of_family(kind, process)
-    steps = ladders.telling_steps(kind, process, belief, 3 if family else 4 if fresh else 5)
+    steps = telling.telling_steps(kind, process, belief, 3 if family else 4 if fresh else 5)
     made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
     if with_screws:
-        made = ladders.joined(made, ladders.screws(process))
+        made = coupons.joined(made, coupons.screws(process))
     gain = "little more to learn"
     if family and design is not None:
         counted = [item for item in known.items if item.key not in known.excluded]
@@ -249,7 +249,7 @@ def planned(kind: Kind, known: Experience, fresh: bool, with_screws: bool, desig
             what = design.figures().aim.words
             gain = f"{100 * told.now:.0f} % {what} now, about {100 * told.then:.0f} % once these pieces are tried"
     elif not family:
-        now, narrower = belief.spread("growth").sd, ladders.expected_spread(kind, process, belief, steps, square=fresh)
+        now, narrower = belief.spread("growth").sd, telling.expected_spread(kind, process, belief, steps, square=fresh)
         if narrower < 0.9 * now:
             gain = f"growth known to ± {narrower:.3f} instead of {now:.3f}"
     return made, made.estimate(process), gain, _seen_from_above(made)
@@ -257,7 +257,7 @@ def planned(kind: Kind, known: Experience, fresh: bool, with_screws: bool, desig
 
 def _named(coupon: Coupon) -> str:
     """Return what a coupon is called on the command line."""
-    if coupon.id in ladders.plain_coupons():
+    if coupon.id in coupons.plain_coupons():
         return coupon.id
     return "first" if coupon.id == "first-ladder" else coupon.kind
 

@@ -4,12 +4,11 @@
 is normal. Between two edges a bead's side is a half circle, so a face tilted by θ has crests h/2·(1 − cos θ) beyond the plane
 through its edges, and valleys (the mean of an upright face lies 0.107 of a layer behind its edges: π/4 of the circle).
 
-At a clearance c some part f of the face reaches across. Crests are so sharp that they soon yield and bear their hardness, three
-times the yield stress, on all that is pressed flat, so the pressure is H·f(c) (E. J. Abbott and F. A. Firestone, "Specifying
-surface quality", Mechanical Engineering 55, 1933; J. A. Greenwood and J. B. P. Williamson, "Contact of nominally flat
-surfaces", Proc. R. Soc. A 295, 1966; K. L. Johnson, "Contact Mechanics", 1985, chapters 6 and 13); less where they reach across
-by less than what the plastic behind a crest gives elastically at that pressure, 16·H·a/(3π·E*) under a patch of radius a
-(Johnson 1985, chapter 3). The walls behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by
+At a clearance c some part f of the face reaches across. Crests are so sharp that they soon yield and bear a hardness H on all
+that the other face cuts off them, so the pressure is H·f(c) (E. J. Abbott and F. A. Firestone, "Specifying surface quality",
+Mechanical Engineering 55, 1933; J. A. Greenwood and J. B. P. Williamson, "Contact of nominally flat surfaces", Proc. R. Soc. A
+295, 1966; K. L. Johnson, "Contact Mechanics", 1985, chapters 6 and 13); less where they reach across by less than what the
+plastic behind a crest gives elastically at that pressure, 16·H·a/(3π·E*) under a patch of radius a (Johnson 1985, chapter 3). The walls behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by
 K·s over a way s, however hard they press (J. F. Archard, "Contact and rubbing of flat surfaces", J. Appl. Phys. 24, 1953:
 depth = K·p·s/H with p = H).
 """
@@ -26,8 +25,9 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array, above_normal
 from bouncy_latch.core.process.profile import Process
 
-YIELDS = 3.0
-"""Hardness over yield stress (Johnson 1985, chapter 6: 2.8 to 3)."""
+YIELDS = 1.5
+"""Hardness over yield stress, on what is cut off. A half space that is dented bears 3 (Johnson 1985, chapter 6); a round crest
+among others, free at its sides, bears 2 on a contact 0.75 as wide as what is cut off (finite elements with plastic flow)."""
 WEAR = 2e-4
 """Archard's coefficient K of printed plastic on itself, dry: between 1e-4 and 1e-3 (common practice, no source). It makes a
 bolt that is snug in its first run easy in its second one."""
@@ -44,6 +44,15 @@ def crest(tilt: float, layer: float) -> float:
     """Return how far the crests of a face laid in layers stand beyond the plane through its beads' edges, mm; ``tilt`` from
     vertical, rad."""
     return layer / 2 * (1 - math.cos(tilt))
+
+
+def shared(tilt: float, layer: float) -> float:
+    """Return the clearance that two facing flanks of stairs take on average over how their layers lie to each other, mm.
+
+    Two half circles whose middles differ by ζ in height meet unless the faces are ζ·sin θ − (h − √(h² − ζ²))·cos θ apart; the
+    mean over ζ from 0 to h. A screw floats along its axis, so that where one flank takes more than that the other takes less.
+    """
+    return layer * max(math.sin(tilt) / 2 - (1 - math.pi / 4) * math.cos(tilt), 0.0)
 
 
 @lru_cache(maxsize=256)
@@ -162,8 +171,8 @@ class Plastic:
 
     def faces(self, tilts: tuple[float, ...], stiff: float) -> Faces:
         """Return faces of which those with ``tilts`` (rad) are printed, on walls that are so ``stiff``, MPa per mm."""
-        layer = self.process.layer_height
-        crest_gives = 16 * self.hard * layer / 2 * (1 - self.poisson**2) / (3 * math.pi * self.modulus)
+        layer = self.process.layer_height  # a patch is half as wide
+        crest_gives = 16 * self.hard * layer / 4 * (1 - self.poisson**2) / (3 * math.pi * self.modulus)
         return Faces(tilts, layer, stiff, self.hard, round(len(tilts) * crest_gives, 5))
 
     @cached_property

@@ -22,7 +22,7 @@ JAW = 2.0
 5 mm tall (order statistics of a normal sample, 1.97 for 25, by numerical integration)."""
 RUBBING = 0.35
 """Friction of printed plastic on itself (common practice, no source)."""
-FELT, PRESSED, NO_HAND = 3.0, 20.0, 120.0
+FELT, PRESSED, NO_HAND = 3.0, 30.0, 120.0
 """Newtons on 100 mm² of fit: above the first it no longer slides by a light push, above the second it is pressed in, above the
 third it wants a hammer (common practice, no source)."""
 LOOSE = 0.2
@@ -47,7 +47,7 @@ def scatter(ridge: float, printed: int = 2) -> float:
 
 @lru_cache(maxsize=512)
 def limits(faces: Faces, rough: float) -> tuple[Limit, Limit, Limit]:
-    """Return where hammer, press and snug end: at a push of 120, 20 and 3 N on 100 mm²; ``rough``: scatter of both, mm."""
+    """Return where hammer, press and snug end: at a push of 120, 30 and 3 N on 100 mm²; ``rough``: scatter of both, mm."""
     hammer, press, snug = (faces.limit(force / 100 / RUBBING, rough) for force in (NO_HAND, PRESSED, FELT))
     return hammer, press, snug
 
@@ -87,13 +87,10 @@ class Taken:
         row = np.array([times for _, times in self.parts])
         return math.sqrt(max(float(row @ self.process.covariance(names) @ row), 0.0))
 
-    def given(self, growths: Array, **known: Array) -> tuple[Array, float]:
-        """Return how much more than at their means they take at known growths (mm per side), and the standard deviation there,
-        mm.
-
-        ``known``: other numbers of the process that are known too, of shapes that broadcast with the growths.
-        """
-        parts, seen = dict(self.parts), {"growth": growths, **known}
+    def given(self, **seen: Array) -> tuple[Array, float]:
+        """Return how much more than at their means they take where some numbers of the process are known, of shapes that
+        broadcast, and the standard deviation there, mm."""
+        parts = dict(self.parts)
         names = list(dict.fromkeys([*seen, *parts]))
         row = np.array([parts.get(name, 0.0) for name in names])
         cov, count = self.process.covariance(names), len(seen)

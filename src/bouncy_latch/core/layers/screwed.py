@@ -1,7 +1,8 @@
 """How a printed screw runs in a printed nut: the torque that its flanks, crests and roots take, and what a hand says of it.
 
-Faces that tilt are laid as stairs whose crests stand beyond the plane through their edges; where two such faces meet crest on
-crest they take h·(1 − cos θ) of the clearance (:mod:`crests`). What presses is flattened, and rubbed down by the run: a pair
+Faces that tilt are laid as stairs whose crests stand beyond the plane through their edges (:mod:`crests`). Crest on crest two
+such faces take h·(1 − cos θ) of the clearance, on average over how their layers lie to each other less, and a nut that floats
+along the axis finds that average. What presses is flattened, and rubbed down by the run: a pair
 that is snug at first is easy afterwards.
 """
 
@@ -13,11 +14,11 @@ from functools import cached_property
 
 import numpy as np
 
-from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.errors import SolveError, UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, TOOL_FACTOR, nodes_of
-from bouncy_latch.core.layers.crests import Faces, Plastic, crest, in_series, rubbed
+from bouncy_latch.core.layers.crests import Faces, Plastic, crest, in_series, rubbed, shared
 from bouncy_latch.core.numbers import Array, about_cdf
 from bouncy_latch.core.process.profile import Process, hole_shrink
 from bouncy_latch.core.standards import tables
@@ -96,9 +97,14 @@ class Screwed:
         return np.asarray(pair.clearance - taken - 2 * self.process.flank.mean)
 
     def free(self, growth: Array | float) -> Array:
-        """Return the clearance of the first pair between the crests of its stairs, mm, at growths (mm per side)."""
+        """Return the clearance of the first pair beyond what its stairs take, mm, at growths (mm per side)."""
         pair = self.pairs[0]
-        return np.asarray(self.left(pair, growth) - 2 * crest(pair.tilt, self.process.layer_height))
+        return np.asarray(self.left(pair, growth) - shared(pair.tilt, self.process.layer_height))
+
+    def _floats(self, pair: Pair) -> float:
+        """How much less than crest on crest the stairs of a pair take, as it floats along the axis, mm."""
+        layer = self.process.layer_height
+        return 2 * crest(pair.tilt, layer) - shared(pair.tilt, layer) if pair.tilt > 0 else 0.0
 
     @property
     def _hole(self) -> float:
@@ -124,7 +130,8 @@ class Screwed:
         apart = np.asarray(shift) + rubbed(self.worn * self.run)
         found = np.zeros(())
         for pair, faces in zip(self.pairs, self._faces, strict=True):
-            pressed = faces.pressure(self.left(pair, growth) + apart, rough * math.cos(pair.tilt))
+            room = self.left(pair, growth) + apart + self._floats(pair)
+            pressed = faces.pressure(room, rough * math.cos(pair.tilt))
             found = found + pair.area * fits.RUBBING * pressed * pair.arm
         return np.asarray(found)
 
@@ -164,12 +171,12 @@ class Screwed:
         below = []
         for margins, (hole, ridge, spread) in zip(self._margins(growths), self._weights, strict=True):
             taken, left = fits.Taken.of(self.process, {"hole_term": hole, "ridge": ridge, "flank": 2.0}).given(
-                growths[:, None], **known)
+                growth=growths[:, None], **known)
             below.append(about_cdf((margins[:, None] - taken) / math.hypot(left, spread)))
         free, hand, tool = np.maximum.accumulate(below)
         first = self.pairs[0]
         taken, left = fits.Taken.of(self.process, {
-            "hole_term": self._hole * math.cos(first.tilt), "flank": 2.0}).given(growths[:, None], **known)
+            "hole_term": self._hole * math.cos(first.tilt), "flank": 2.0}).given(growth=growths[:, None], **known)
         loose = (self.free(growths)[:, None] - self.loose - taken) / math.hypot(left, WANDERS)
         wobbles = np.minimum(about_cdf(loose), free)
         return np.stack([1 - tool, tool - hand, hand - free, free - wobbles, wobbles], axis=2)
@@ -188,6 +195,8 @@ def pairs_of(form: Form, offset: float, gap: float, pitches: float) -> tuple[Pai
         SolveError: where nothing of the thread is left.
     """
     (root, crest), (minor, major) = form.radii(offset), form.radii(-gap)
+    if crest <= minor:
+        raise SolveError(f"an offset of {offset:g} leaves no overlap of the two threads")
     flank = (crest - minor) / math.cos(form.half_angle)
     ridge = max(form.width(crest, offset), 0.02)
     groove = max(form.pitch - form.width(minor, -gap), 0.02)

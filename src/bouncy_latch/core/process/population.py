@@ -19,7 +19,7 @@ HOLE_TERM = Spread(mean=0.08, sd=0.04)
 PEG_TERM = Spread(mean=0.03, sd=0.03)
 SHRINKAGE = Spread(mean=0.3, sd=0.25)
 SAG = Spread(mean=0.5, sd=0.25)
-FLANK = Spread(mean=0.0, sd=0.025)
+FLANK = Spread(mean=0.0, sd=0.03)
 FIT, POCKET, BOSS = Spread(mean=0.0, sd=0.03), Spread(mean=0.0, sd=0.045), Spread(mean=0.0, sd=0.04)
 """What the model of each family does not know (a bag of nuts differs from the next one by 0.02 a side, too)."""
 BOND_SPREAD = 0.6
@@ -62,7 +62,8 @@ def built_in() -> tuple[Process, ...]:
     """Return the processes every new project starts with: two made-up printers."""
     return (
         Process(id="heron-pla-slate-020", printer="Heron", material="PLA", colour="slate",
-                growth=Spread(mean=0.05, sd=0.02), source="example printer, tuned"),
+                growth=Spread(mean=0.05, sd=0.02), flank=Spread(mean=0.0, sd=0.012), pocket=Spread(mean=0.0, sd=0.015),
+                source="example printer, tuned"),
         Process(id="gannet-petg-kelp-028", printer="Gannet", material="PETG", colour="kelp", layer_height=0.28,
                 first_layer_height=0.3, line_width=0.5, growth=Spread(mean=0.11, sd=0.05), edge_noise=0.05,
                 elephant_foot=Spread(mean=0.28, sd=0.1), shrinkage=Spread(mean=0.35, sd=0.15),

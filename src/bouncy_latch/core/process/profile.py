@@ -118,7 +118,7 @@ class Process(BaseModel):
     shrinkage: Spread = Spread(mean=0.2, sd=0.1)
     sag: Spread = Spread(mean=0.3, sd=0.1)
     ridge: Spread = Spread(mean=0.05, sd=0.015)
-    flank: Spread = Spread(mean=0.0, sd=0.02)
+    flank: Spread = Spread(mean=0.0, sd=0.025)
     peg_term: Spread = Spread(mean=0.0, sd=0.015)
     fit: Spread = Spread(mean=0.0, sd=0.03)
     pocket: Spread = Spread(mean=0.0, sd=0.045)

@@ -7,24 +7,18 @@ from __future__ import annotations
 
 import json
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import replace
+from collections.abc import Sequence
 from typing import Any
 
-import numpy as np
-
 from bouncy_latch.core import fields
-from bouncy_latch.core.errors import ParamError, SolveError
+from bouncy_latch.core.errors import ParamError
 from bouncy_latch.core.features.digits import engraved
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.estimate import Estimate, estimate
-from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.layers.slicing import Slices, layer_middles
 from bouncy_latch.core.learn.calibration.readings import BEND_DEPTH, BEND_LENGTH, BEND_WIDTH
-from bouncy_latch.core.learn.posterior.belief import FIT_PEG, Belief
-from bouncy_latch.core.learn.posterior.names import NAMES
-from bouncy_latch.core.learn.posterior.outcome import FLAT_GAP, likelihood_of
-from bouncy_latch.core.learn.posterior.outcome_grid import OF_FAMILIES, values_of
+from bouncy_latch.core.learn.posterior.belief import FIT_PEG
+from bouncy_latch.core.learn.posterior.outcome import FLAT_GAP
 from bouncy_latch.core.learn.posterior.roughness import PEG
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind, LadderPiece
@@ -34,13 +28,9 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import polygon, rectangle
 
-Chances = np.ndarray[Any, np.dtype[np.float64]]
-
 SPACING = 4.0
 """Free bed between two steps, mm."""
 MOST_STEPS = 12
-APART = 0.03
-"""Least difference between two steps that are chosen for the user, mm."""
 MOST_MINUTES = 25.0
 CHAMFER = 0.4
 PEGS, HOLES = (4.0, 10.0), (3.0, 8.0)
@@ -52,8 +42,8 @@ MOST_FIT = 1.0
 """Clearances per side beyond this, either way, are no fit, mm."""
 FIT_STEPS = (0.0, 0.06, 0.12, 0.18, 0.26, 0.34)
 """Clearances per side of the holes that a peg is tried in, mm."""
-FIRST_FITS = (0.0, 0.07, 0.13, 0.19, 0.25, 0.32)
-"""Clearances per side of the holes of the first print, mm; the least one is measured as well."""
+FIRST_FITS = (0.0, 0.08, 0.14, 0.2, 0.27)
+"""Clearances per side of the holes of the first print, mm: fewer, and the least one is measured as well."""
 SMALL_HOLE, NUB, NUB_HEIGHT, HOLES_HIGH = 3.0, 4.0, 4.0, 2.4
 """Of the first print: the hole that is measured besides, what the peg is held by, and how thick the plate of holes is, mm."""
 FOOT_BLOCK = 10.0
@@ -142,16 +132,16 @@ def of_kind(kind: Kind, process: Process, values: Sequence[float], params: dict[
     """
     if not 2 <= len(values) <= MOST_STEPS or len(set(values)) != len(values):
         raise ParamError(f"a ladder has 2 to {MOST_STEPS} different steps", field="steps", value=values)
-    bodies, steps, _ = _row(kind, process, values, params, square)
+    bodies, steps, _ = row(kind, process, values, params, square)
     title = f"{kind.title.lower()} by {kind.recommend}"
     return Coupon(f"{kind.id}-ladder", title, bodies, steps, kind.id, kind.recommend)
 
 
-def _row(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None, square: bool = False,
+def row(kind: Kind, process: Process, values: Sequence[float], params: dict[str, Any] | None = None, square: bool = False,
          x: float = 0.0, mark: str = "") -> tuple[dict[str, tree.Solid], tuple[Step, ...], float]:
     """Return bodies and steps of a kind's piece at some sizes, in a row along x from ``x`` on, and where the next one may
     begin, mm; ``mark``: what the names of its bodies begin with."""
-    ladder = _ladder_of(kind)
+    ladder = ladder_of(kind)
     base = kind.piece_of(kind.params()).changed(**{**ladder.params, **(params or {})})
     bodies: dict[str, tree.Solid] = {}
     steps = []
@@ -175,7 +165,7 @@ def _row(kind: Kind, process: Process, values: Sequence[float], params: dict[str
     return bodies, tuple(steps), x
 
 
-def _ladder_of(kind: Kind) -> LadderPiece:
+def ladder_of(kind: Kind) -> LadderPiece:
     """Return how a kind's ladder is made; raises ParamError, which says what teaches as much."""
     if kind.ladder is None:
         known = ", ".join(each.id for each in registry.kinds().values() if each.ladder is not None)
@@ -187,7 +177,7 @@ def _ladder_of(kind: Kind) -> LadderPiece:
 def piece_sizes(kind: Kind, value: float, square: bool = False) -> tuple[Any, str]:
     """Return the parameters of a kind's ladder piece at a step, its surfaces on the bed ``square`` or not, and those that are
     not default as JSON for a result."""
-    ladder = _ladder_of(kind)
+    ladder = ladder_of(kind)
     params = kind.piece_of(kind.params()).changed(**{**ladder.params, kind.recommend: value,
                                                      **(ladder.square if square else {})})
     return params, params.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
@@ -353,35 +343,6 @@ def bend_bar(process: Process) -> Coupon:
     return Coupon("bend-bar", "bend bar", {"bar": marked}, (Step("60", ("bar",), BEND_LENGTH, "bend"),))
 
 
-SCREWED: tuple[tuple[str, int, dict[str, Any]], ...] = (("thread", 1, {"size": "M8"}), ("nut-pocket", 2, {"nut": "M5"}))
-"""What a first print has for screws and nuts: kind, how many pieces, and their sizes."""
-
-
-def screws(process: Process) -> Coupon:
-    """Return a short bolt with its nut and two pockets for a bought nut, at the sizes that tell most."""
-    from bouncy_latch.core.learn.posterior.belief import learn
-
-    belief = learn(process, []).belief
-    bodies: dict[str, tree.Solid] = {}
-    steps: tuple[Step, ...] = ()
-    x = 0.0
-    for name, count, sizes in SCREWED:
-        kind = registry.kind(name)
-        made, told, x = _row(kind, process, telling_steps(kind, process, belief, count), sizes, x=x, mark=f"{name}-")
-        bodies |= made
-        steps += tuple(replace(step, kind=name) for step in told)
-    return Coupon("screws", "an M8 bolt with its nut, two pockets for an M5 nut", bodies, steps)
-
-
-def joined(first: Coupon, other: Coupon) -> Coupon:
-    """Return one print of two coupons, the other one behind the first."""
-    deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in first.bodies.values())
-    low = min(mesh.evaluate(solid).bounding_box()[1] for solid in other.bodies.values())
-    behind = {name: solid.move(y=deep + SPACING - low) for name, solid in other.bodies.items()}
-    return replace(first, title=f"{first.title}, and {other.title}", bodies={**first.bodies, **behind},
-                   steps=(*first.steps, *other.steps))
-
-
 def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
     """Return the one print a new printer starts with: a kind's ladder, its widest step square on the bed, beside a peg and its
     holes."""
@@ -392,94 +353,7 @@ def first(kind: Kind, process: Process, values: Sequence[float]) -> Coupon:
                   (*pivots.steps, *sizes.steps), pivots.kind, pivots.param)
 
 
-def telling_steps(kind: Kind, process: Process, belief: Belief, count: int = 4) -> tuple[float, ...]:
-    """Return the sizes of a ladder whose outcomes tell most about the process, least first.
-
-    At every size the information an outcome would bring, H(mean chance) − mean H(chance) over what is believed, is worked
-    out; the steps lie at equal shares of its square.
-    """
-    _ladder_of(kind)
-    facts = kind.params.facts()[kind.recommend]
-    # A gap of a joint is never less than what welds for certain; what may be negative begins where it may.
-    low = facts.low if facts.low < 0 else max(facts.low, 0.06)
-    values, information = [], []
-    for value in np.round(np.arange(low, min(facts.high, 0.7), 0.01), 4):
-        try:
-            chances, weights = _step_chances(kind, process, belief, float(value))
-        except SolveError:
-            continue  # nothing of that size can be made
-        values.append(float(value))
-        mean = np.einsum("gw,gwc->c", weights, chances)
-        information.append(_entropy(mean) - float(np.einsum("gw,gw->", weights, _entropies(chances))))
-    if not values:
-        span = f"from {low:g} to {min(facts.high, 0.7):g} {facts.unit}"
-        raise SolveError(f"no {facts.label} {span} can be made with these sizes, so there is nothing to step",
-                         field=kind.recommend)
-    told = np.maximum(np.array(information), 1e-6) ** 2
-    shares = np.cumsum(told) / told.sum()
-    picked: list[float] = []
-    for i in range(count):
-        value = float(np.interp((i + 0.5) / count, shares, values))
-        value = facts.rounded(value)
-        # Two steps nearer to each other than a hand can tell apart teach the same twice.
-        value = max(value, round(picked[-1] + APART, 4)) if picked else value
-        picked.append(round(min(value, facts.high, values[-1] + APART), 4))
-    return tuple(picked)
-
-
-def _step_chances(kind: Kind, process: Process, belief: Belief, value: float, square: bool = False
-                  ) -> tuple[Chances, Chances]:
-    """Return the chance of every outcome of one step over what is believed, and how likely that is: over growth and weld
-    factor, (G, W, 5) and (G, W), or over growth and what the kind's family does not know, (G, V, 5) and (G, V)."""
-    printed = likelihood_of(kind.figures(piece_sizes(kind, value, square)[0], process))
-    if isinstance(printed, OfTerm) and printed.term in OF_FAMILIES:
-        values, shares = values_of(belief.mean, belief.cov, NAMES.index(printed.term), belief.growths)
-        return printed.at(belief.growths, values), belief.weights.sum(axis=1)[:, None] * shares
-    return printed.chances(belief.growths, belief.factors), belief.weights
-
-
-def expected_spread(kind: Kind, process: Process, belief: Belief, steps: Sequence[float], square: bool = False,
-                    tries: int = 24) -> float:
-    """Return the standard deviation of growth (mm per side) to be expected after a ladder of ``steps``, the widest one on the
-    bed ``square`` or not, seeded."""
-    chances = []
-    weights = belief.weights
-    for value in steps:
-        found, weights = _step_chances(kind, process, belief, float(value), square and value == max(steps))
-        chances.append(found)
-    shape = weights.shape
-    rng = np.random.default_rng(20261123)
-    flat = weights.ravel()
-    variances = []
-    for truth in rng.choice(len(flat), size=tries, p=flat):
-        weights = flat.copy()
-        for table in chances:
-            rows = table.reshape(-1, table.shape[2])
-            seen = rng.choice(rows.shape[1], p=rows[truth] / rows[truth].sum())
-            weights = weights * (0.97 * rows[:, seen] + 0.006)
-        own = (weights / weights.sum()).reshape(shape).sum(axis=1)
-        mean = float(own @ belief.growths)
-        variances.append(float(own @ (belief.growths - mean) ** 2))
-    return math.sqrt(float(np.mean(variances)))
-
-
-def _entropy(chances: Chances) -> float:
-    inside = chances[chances > 1e-12]
-    return float(-(inside * np.log(inside)).sum())
-
-
-def _entropies(chances: Chances) -> Chances:
-    safe = np.maximum(chances, 1e-12)
-    return np.asarray(-(safe * np.log(safe)).sum(axis=2))
-
-
 def is_clearance(item: Result) -> bool:
     """Whether what a result stepped is a clearance that the gap chart knows: a kind's own, or the flat gap."""
     kind = registry.kinds().get(item.kind)
     return item.kind == FLAT_GAP or (kind is not None and item.param == kind.clearance and bool(kind.ladder))
-
-
-def plain_coupons() -> dict[str, Callable[[Process], Coupon]]:
-    """Return the coupons that belong to no kind, by their names on the command line."""
-    return {"pegs-and-holes": pegs_and_holes, "fits": fit_ladder, "flat-gaps": flat_gaps, "bridges": bridges,
-            "bend-bar": bend_bar, "screws": screws}

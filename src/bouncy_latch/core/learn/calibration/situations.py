@@ -101,6 +101,7 @@ one side, and half a layer is what curled edges stand off (common practice, no s
 UNFELT = 1.0
 """A pull that nobody notices, N (common practice, no source)."""
 _DROOP, _DROOP_WEIGHTS = normal_nodes(5)
+_RIDGES, _RIDGE_WEIGHTS = normal_nodes(5)
 
 
 @frozen
@@ -143,17 +144,20 @@ def situation_zones(situation: Situation, process: Process, values: Array) -> Zo
     curved = hole_shrink(1.0, situation.hole_radius) if situation.hole_radius else 0.0
     unknown = "pocket" if situation.id == BOUGHT else "fit"
     faces, rough = fits.usual(process, printed), fits.scatter(process.ridge.mean, printed)
-    ends = fits.edges(faces, rough)
-    parts = {"growth": float(printed), "hole_term": curved, "peg_term": -curved * situation.peg, unknown: 1.0}
+    parts = {"growth": float(printed), "hole_term": curved, "peg_term": -curved * situation.peg}
     below = []
-    for limit, end in zip((*fits.limits(faces, rough), None), ends, strict=True):
-        # How loose something is does not hang on its ridges.
-        rises = fits.by_ridge(limit, printed) if limit else 0.0
-        felt = parts if limit else {name: times for name, times in parts.items() if name != unknown}
-        taken = fits.Taken.of(process, {**felt, "ridge": rises})
+    for limit in fits.limits(faces, rough):
+        rises = fits.by_ridge(limit, printed)
+        taken = fits.Taken.of(process, {**parts, unknown: 1.0, "ridge": rises})
         # The mean of a surface wanders from place to place and from print to print.
         wide = math.hypot(taken.sd, WANDERS)
-        below.append(cdf((end - values + taken.mean - rises * process.ridge.mean) / wide))
+        below.append(cdf((limit.clearance - values + taken.mean - rises * process.ridge.mean) / wide))
+    # What is loose is so by its clearance, whatever its ridges are, but for very rough ones.
+    bare, ridge = fits.Taken.of(process, parts), process.ridge
+    heights = ridge.mean + ridge.sd * _RIDGES
+    off, sd = bare.given(ridge=heights)
+    loose = np.array([fits.edges(faces, fits.scatter(float(height), printed))[-1] for height in heights])
+    below.append(cdf((loose + bare.mean + off - values[:, None]) / math.hypot(sd, WANDERS)) @ _RIDGE_WEIGHTS)
     rising = np.maximum.accumulate(np.stack(below, axis=1), axis=1)
     edges = np.column_stack([np.zeros(len(values)), rising, np.ones(len(values))])
     return Zones(values, np.diff(edges, axis=1), FITS)

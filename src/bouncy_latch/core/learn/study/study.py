@@ -28,7 +28,7 @@ from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.breakaway import HAND_FORCE, RATTLE_GAP, TOOL_FACTOR, Strength
 from bouncy_latch.core.layers.facing import freeing
 from bouncy_latch.core.layers.joint import Joint
-from bouncy_latch.core.learn.calibration import ladders, shapes
+from bouncy_latch.core.learn.calibration import ladders, shapes, telling
 from bouncy_latch.core.learn.calibration.situations import SITUATIONS, Situation, chamfer_for, recommendation, situation_zones
 from bouncy_latch.core.learn.posterior.belief import FIT_PEG, Learnt, learn
 from bouncy_latch.core.learn.study.workforce import Kept, spread
@@ -213,7 +213,7 @@ def _set_up() -> tuple[Process, Design, ladders.Coupon]:
     base = unknown()
     kind = registry.first()
     design = Design(kind, kind.params().changed(**kind.study.sample), base)
-    steps = ladders.telling_steps(kind, base, learn(base, []).belief)
+    steps = telling.telling_steps(kind, base, learn(base, []).belief)
     return base, design, ladders.first(kind, base, steps)
 
 

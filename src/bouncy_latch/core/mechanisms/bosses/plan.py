@@ -184,7 +184,7 @@ class Plan:
             edges[-1] = min(edges[-1], -WIDEST * size)
         shrink = hole_shrink(1.0, self.hole / 2)
         parts = {"hole_term": shrink, "boss": 1.0}
-        taken, sd = Taken.of(self.process, parts).given(growths, **known)
+        taken, sd = Taken.of(self.process, parts).given(growth=growths, **known)
         usual = self.process.hole_term.mean * shrink + self.process.boss.mean
         into = size / 2 - (self.hole / 2 - growths - usual) + taken
         below = np.stack([cdf((into - edge) / math.hypot(sd, WANDERS)) for edge in edges])

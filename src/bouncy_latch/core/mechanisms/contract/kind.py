@@ -38,12 +38,14 @@ class LadderPiece:
         shared: names of bodies that are the same for every step, and so are printed once.
         square: parameter changes that have its surfaces meet the bed, without a chamfer; a first print shows so what the
             elephant foot does. Empty where none can.
+        beside: how many of them lie beside a first print, where screws and nuts are wanted.
     """
 
     params: dict[str, Any]
     label: Callable[[Solution], Vector]
     shared: tuple[str, ...] = ()
     square: dict[str, Any] = field(default_factory=dict)
+    beside: int = 0
 
 
 @frozen

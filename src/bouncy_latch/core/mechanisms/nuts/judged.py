@@ -18,6 +18,9 @@ KEEPS, HIGHEST = 0.1, 0.5
 """How far a bump must stand beyond the play over the nut, and how far a nut still slides over it, mm (common practice)."""
 
 
+LADDER = "Print a ladder of pockets and try your own nuts in them: it tells how they come out here."
+
+
 def screw(plan: Plan) -> float:
     """Return the length of the screw that fits: it fills the nut, and where the nut is closed in no more."""
     needed = plan.p.floor + plan.nut.height_max
@@ -66,8 +69,8 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         Check("nut-fits", "Nut " + ("pressed in" if plan.wanted == 2 else "drops in"), 100 * plan.chance, 85, "%", stop=50,
               mend=("allowance",), printer=True, topic="fit",
               why=f"asked: the nut {asked}; prints that hold it pressed {pressed:.0f} %, let it drop in {drops:.0f} %, need a "
-                  f"mallet {mallet + wide:.0f} %, let it spin {spins:.0f} %", basis="85 % of pockets (common practice, no "
-                                                                                    "source)"),
+                  f"mallet {mallet + wide:.0f} %, let it spin {spins:.0f} %",
+              basis="85 % of pockets (common practice, no source)", advice=LADDER),
         Check("no-spin", "Nut cannot spin", float(slack), 0.15, "mm", stop=0.0, mend=("allowance",), printer=True,
               topic="fit", why=f"corners of the smallest nut, {nut.corners_min:g} mm, less the widest pocket across flats; "
                                f"the nut turns "

@@ -119,7 +119,7 @@ KIND = Kind(
     cautions=("Putting a nut into a paused print: the nozzle is hot, and axes may move without warning.",
               "While the machine waits motors may time out, and a cooling bed lets parts go; be there, and be quick.",
               "Nothing that people hang on or under: plastic under screws creeps."),
-    ladder=LadderPiece({"wall": 3, "floor": 1}, _label),
+    ladder=LadderPiece({"wall": 3, "floor": 1}, _label, beside=2),
     outcomes=NESTED,
     variant="style",
     takes=lambda piece: {"nut": OWN, "shape": piece.shape, "diameter": piece.diameter, "flats": max(piece.flats),

@@ -258,11 +258,11 @@ class Plan:
         below = []
         for limit in self._limits:
             parts = {"hole_term": shrink, "pocket": 1.0, "ridge": fits.by_ridge(limit, 1)}
-            taken, sd = fits.Taken.of(self.process, parts).given(growths, **known)
+            taken, sd = fits.Taken.of(self.process, parts).given(growth=growths, **known)
             wide = math.hypot(sd, WANDERS, self._nuts, HANDS * limit.by_force)
             below.append(cdf((limit.clearance - self.left(growths) + taken) / wide))
         never, mallet, hand = np.maximum.accumulate(below)
-        taken, sd = fits.Taken.of(self.process, {"hole_term": 2 * shrink}).given(growths)
+        taken, sd = fits.Taken.of(self.process, {"hole_term": 2 * shrink}).given(growth=growths)
         spins = np.broadcast_to(cdf((taken - self.free_at(growths)) / math.hypot(sd, 2 * WANDERS)), hand.shape)
         spins = np.minimum(spins, 1 - hand)
         return np.stack([never, mallet - never, hand - mallet, 1 - hand - spins, spins], axis=2)
@@ -273,7 +273,7 @@ class Plan:
         growths, weights = nodes_of(self.process.growth)
         if self.wanted == 2:
             return self.chance
-        taken, sd = fits.Taken.of(self.process, {"hole_term": hole_shrink(1.0, self.drawn / 2)}).given(growths)
+        taken, sd = fits.Taken.of(self.process, {"hole_term": hole_shrink(1.0, self.drawn / 2)}).given(growth=growths)
         left = self.left(growths) + self.process.pocket.mean - taken
         steady = cdf((self.loosest - left) / math.hypot(sd, WANDERS, self._nuts))
         below = self.chances(growths)[:, :3].sum(axis=1)

@@ -52,8 +52,8 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
         Derived("overlap", "radial overlap", plan.deep, "mm", "bolt's crest − nut's crest", "geometry"),
         Derived("flank_gap", "gap left at a flank", float(screwed.left(screwed.pairs[0], g)), "mm",
                 "offset + gap − (2·growth + hole shrink)·cos θ − 2·flank, between the layers' edges", growth),
-        Derived("crest_gap", "gap left between crests", float(screwed.free(g)), "mm", "gap at a flank − h·(1 − cos θ)",
-                "geometry of round beads"),
+        Derived("crest_gap", "gap left between crests", float(screwed.free(g)), "mm",
+                "gap at a flank − h·(sin θ / 2 − (1 − π/4)·cos θ)", "geometry of round beads"),
         *([Derived("turned_gap", "a turned 6g bolt leaves", turned_allowance(form.pitch) / 2 * math.sin(form.half_angle), "mm",
                    "(15 + 11·P) µm off its diameters, sin β of half of it at a flank", "ISO 965-1, from memory")]
           if p.profile != PRINTABLE and not (plan.named and plan.named.series == "inch") else []),
@@ -89,7 +89,8 @@ def checks(plan: Plan) -> tuple[Check, ...]:
         Check("runs", "Runs by hand", snug + free, 90, "%", stop=50, mend=("offset", "gap", "pitch"), printer=True, topic="fit",
               why=f"in the first run: snug {snug:.0f} % of prints, free {free:.0f} %, wobbles {wobbles:.0f} %, needs a wrench "
                   f"{wrench:.0f} %, does not start {will_not:.0f} %; {later:.0f} % run by hand from the second run on",
-              basis="90 % of prints (common practice, no source)"),
+              basis="90 % of prints (common practice, no source)",
+              advice="Print a ladder of threads and try each bolt: it tells how threads come out here."),
         Check("flank-gap", "Gap left at the flanks", left, 0.0, "mm", stop=-0.15, mend=("offset", "gap"), printer=True,
               topic="fit", why=f"{p.offset + plan.gap:.2f} mm drawn, less outline growth × cos {angle:.0f}° and the crests of "
                                f"{process.layer_height:g} mm layers",

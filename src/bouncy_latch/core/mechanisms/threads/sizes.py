@@ -36,7 +36,7 @@ class ThreadParams(Params):
     hand: str = choice(RIGHT, (RIGHT, LEFT), label="hand", role="chosen", help="Which way it is turned to go in.")
     length: float = number(16, label="thread length", unit="mm", role="given", low=2, high=200, step=0.5, source="you",
                            help="Length of the outer thread along its axis.")
-    offset: float = number(0.13, label="offset", unit="mm", role="chosen", low=-0.1, high=0.8, step=0.01,
+    offset: float = number(0.2, label="offset", unit="mm", role="chosen", low=-0.1, high=0.8, step=0.01,
                            help="Clearance of the thread: every face of the outer thread is drawn so far inside its nominal "
                                 "place, normal to it.")
     engaged: float | None = number(None, label="engaged", unit="mm", role="chosen", low=1, high=100, step=0.5,

@@ -131,7 +131,7 @@ KIND = Kind(
     cautions=("Nothing that people hang on or under: printed threads strip without warning, and what is tight creeps loose.",
               "Not for gas, pressure or drinking water.",
               "Estimates for filament prints; material values are typical, from memory, until you put in your own."),
-    ladder=LadderPiece({"head": LOBED}, _label, shared=("B",)),
+    ladder=LadderPiece({"head": LOBED}, _label, shared=("B",), beside=1),
     outcomes=SCREWED,
     variant="product",
     study=StudyTrial(designs=(("bolt and nut", {"size": "M8", "length": 12}),), tried=_tried),
