@@ -77,6 +77,26 @@ def odds(into: Array, out: Array, strain: float, push: float, hold: float, stren
     return Odds(float((each * goes).sum()), float((each * holds).sum()), survives, works, float(np.isinf(out).mean()))
 
 
+SLACK = 0.5
+"""Part of what a snap must hold below which it falls out by itself, as a user says (common practice, no source)."""
+
+
+def outcomes(into: Array, out: Array, push: float, hold: float, survives: float, spread: Spreads, stiffer: float) -> Array:
+    """Return the chances of the outcomes of :data:`outcomes.SNAPPED`, (5,), of a snap that is ``stiffer`` than worked out by a
+    known factor; the other arguments as for :func:`odds`."""
+    stiff = stiffer * np.exp(spread.stiffness * _Z)[:, None]
+
+    def below(forces: Array, limit: float) -> float:
+        known = np.where(np.isfinite(forces), forces * stiff, 1e9)
+        return float((_W[:, None] / len(forces) * cdf(np.log(limit / np.maximum(known, 1e-6)) / WAVER)).sum())
+
+    by_hand, hard, falls = below(into, push), below(into, HARD * push), below(out, SLACK * max(hold, 1e-6))
+    breaks = 1 - survives
+    falls = min(falls, by_hand)
+    left = np.array([1 - hard, hard - by_hand, by_hand - falls, falls])
+    return np.append(np.maximum(left, 0.0) * (1 - breaks), breaks)
+
+
 def bend_zones(strain: float, permissible: float, breaking: float, spread: float = STRAIN_SPREAD) -> tuple[float, ...]:
     """Return the chances of the outcomes of :data:`outcomes.BENT` at a surface strain."""
     limits = (LAZY * permissible, permissible, max(breaking, 1.05 * permissible))

@@ -8,9 +8,9 @@ At a clearance c some part f of the face reaches across. Crests are so sharp tha
 that the other face cuts off them, so the pressure is H·f(c) (E. J. Abbott and F. A. Firestone, "Specifying surface quality",
 Mechanical Engineering 55, 1933; J. A. Greenwood and J. B. P. Williamson, "Contact of nominally flat surfaces", Proc. R. Soc. A
 295, 1966; K. L. Johnson, "Contact Mechanics", 1985, chapters 6 and 13); less where they reach across by less than what the
-plastic behind a crest gives elastically at that pressure, 16·H·a/(3π·E*) under a patch of radius a (Johnson 1985, chapter 3). The walls behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by
-K·s over a way s, however hard they press (J. F. Archard, "Contact and rubbing of flat surfaces", J. Appl. Phys. 24, 1953:
-depth = K·p·s/H with p = H).
+plastic behind a crest gives elastically at that pressure, 16·H·a/(3π·E*) under a patch of radius a (Johnson 1985, chapter 3).
+The walls behind give way by p/k, so that p = H·f(c + p/k). What slides on crests rubs them down by K·s over a way s, however
+hard they press (J. F. Archard, "Contact and rubbing of flat surfaces", J. Appl. Phys. 24, 1953: depth = K·p·s/H with p = H).
 """
 
 from __future__ import annotations

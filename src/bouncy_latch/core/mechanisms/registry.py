@@ -7,15 +7,18 @@ can be told, and one of them used, without loading them all.
 from __future__ import annotations
 
 import importlib
+from collections.abc import Callable
 from dataclasses import replace
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 
 from bouncy_latch.core import mechanisms
 from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.fields import Params
 from bouncy_latch.core.frozen import frozen
-from bouncy_latch.core.mechanisms.contract import Kind
+from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.kept import Kept
+from bouncy_latch.core.process.profile import Process
 
 _DEFINES = "\nKIND = Kind("
 REFUSED = {
@@ -99,7 +102,12 @@ def _defined_in(name: str) -> Kind:
         message = f"mechanisms/{path.replace('.', '/')}.py must define KIND with the id {name.replace('_', '-')}"
         raise TypeError(message)
     _loaded[kind.id] = kind
-    return replace(kind, solve=Kept(kind.solve))
+    return replace(kind, solve=Kept(partial(_stiffened, kind.solve, kind.force) if kind.force else kind.solve))
+
+
+def _stiffened(solve: Callable[..., Solution], force: str, params: Params, process: Process) -> Solution:
+    """Return the solution of what bends, as stiff as its family is believed to be on a process."""
+    return replace(solve(params, process.stiffened(force)), process=process)
 
 
 def first() -> Kind:

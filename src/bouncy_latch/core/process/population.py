@@ -9,6 +9,8 @@ import math
 
 from bouncy_latch.core.process.profile import UNRELATED, Policy, Process, Spread
 
+FORCE = Spread(mean=0.0, sd=0.15)
+"""The same of forces, their logarithm: 15 % (common practice, no source)."""
 GROWTH = Spread(mean=0.04, sd=0.05)
 """Of the layers' edges on average; a caliper finds :data:`RIDGE` more, so that outsides measure 0 to 0.36 over on a diameter,
 0.18 as a rule: less on printers that were tuned, more on those that never were (common practice, no source)."""
@@ -41,6 +43,8 @@ def effective(process: Process, policy: Policy) -> Process:
         "fit": FIT,
         "pocket": POCKET,
         "boss": BOSS,
+        "snap_force": FORCE,
+        "spring_force": FORCE,
         "shrinkage": SHRINKAGE,
         "sag": SAG,
         "ridge": RIDGE,

@@ -7,6 +7,7 @@ seams) stand further out, and they are what jaws and mating parts meet. All numb
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable, Sequence
 from enum import StrEnum
@@ -52,9 +53,11 @@ LineWidth = Annotated[float, Field(ge=0.08, le=6)]
 Side = Annotated[float, Field(ge=20, le=5000)]
 """A side of what a printer has room for, mm."""
 _BELIEVABLE = {"growth": 1.0, "hole_term": 1.0, "elephant_foot": 2.0, "shrinkage": 20.0, "sag": 20.0, "ridge": 1.0,
-               "flank": 1.0, "peg_term": 1.0, "fit": 1.0, "pocket": 1.0, "boss": 1.0, "modulus": 1e6}
+               "flank": 1.0, "peg_term": 1.0, "fit": 1.0, "pocket": 1.0, "boss": 1.0, "snap_force": 2.0, "spring_force": 2.0,
+               "modulus": 1e6}
 """How large, as they are measured, a mean and a spread may be: beyond, somebody mistook a unit."""
-TOGETHER = ("growth", "hole_term", "ridge", "peg_term", "fit", "flank", "pocket", "boss")
+TOGETHER = ("growth", "hole_term", "ridge", "peg_term", "fit", "flank", "pocket", "boss", "modulus", "snap_force",
+            "spring_force")
 """Numbers of a process whose correlations it holds, pair by pair in this order."""
 _PAIRS = tuple(combinations(TOGETHER, 2))
 _PLACES = {pair: place for place, (one, other) in enumerate(_PAIRS) for pair in ((one, other), (other, one))}
@@ -87,6 +90,8 @@ class Process(BaseModel):
         fit, pocket, boss: how much tighter than worked out printed fits, bought nuts in their pockets and screws in their
             holes are, mm a side: what the model of each family does not know. Prints of that family narrow it; before, its
             spread is common practice, no source.
+        snap_force, spring_force: the same of what bends: the logarithm of how much stiffer than worked out snap fits and
+            springs are.
         correlated: correlations of what is believed of :data:`TOGETHER`, pair by pair: calipers tell sums of them better than
             each.
         bond_stacked, bond_side: strength of an unwanted weld laid one on the other or side by side, MPa.
@@ -123,6 +128,8 @@ class Process(BaseModel):
     fit: Spread = Spread(mean=0.0, sd=0.03)
     pocket: Spread = Spread(mean=0.0, sd=0.045)
     boss: Spread = Spread(mean=0.0, sd=0.04)
+    snap_force: Spread = Spread(mean=0.0, sd=0.15)
+    spring_force: Spread = Spread(mean=0.0, sd=0.15)
     correlated: Annotated[tuple[Correlation, ...], Field(min_length=len(_PAIRS), max_length=len(_PAIRS))] = UNRELATED
     bond_stacked: Annotated[float, Field(gt=0, le=100)] = 22.0
     bond_side: Annotated[float, Field(gt=0, le=100)] = 12.0
@@ -228,6 +235,18 @@ class Process(BaseModel):
         """Return the correlation of what is believed of two of its numbers."""
         place = _PLACES.get((one, other))
         return float(one == other) if place is None else self.correlated[place]
+
+    def stiffened(self, family: str) -> Process:
+        """Return this process with the modulus that a family's forces have on it: what its model does not know (``snap_force``,
+        ``spring_force``) is added to what is not known of the modulus itself."""
+        more, modulus = getattr(self, family), self.modulus
+        own = modulus.sd / modulus.mean
+        sd = math.sqrt(max(own**2 + more.sd**2 + 2 * self.correlation("modulus", family) * own * more.sd, 0.0))
+        times = math.exp(more.mean)
+        values = tuple((name, value * times if name == "modulus" else value) for name, value in self.material_values
+                       if name != "modulus_sd")
+        mean = dict(self.material_values).get("modulus", modulus.mean) * times
+        return self.model_copy(update={"modulus": Spread(mean=mean, sd=mean * sd), "material_values": values})
 
     def with_growth(self, growth: float) -> Process:
         """Return this process with a known growth (mm per side, no spread)."""

@@ -241,7 +241,8 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
 
     now = design.solve().aim
     if now.both is not None:
-        return _between(lambda value: both if (at := aimed(value)) and (both := at.both) is not None else 0.0, facts)
+        least = facts.low if now.least is None else max(facts.low, now.least)
+        return _between(lambda value: both if (at := aimed(value)) and (both := at.both) is not None else 0.0, facts, least)
 
     def lacking(value: float) -> float:
         """How far the chance is from the aim, both as logarithms of odds, which change evenly with a size."""
@@ -291,9 +292,10 @@ def _lowest(of: Callable[[float], float], low: float, high: float, step: float, 
     return min((left, at_left), (right, at_right), key=lambda found: found[1])
 
 
-def _between(both: Callable[[float], float], facts: Facts) -> float | None:
-    """Return where a chance that rises and then falls is greatest, on the parameter's grid: a scan, then golden section."""
-    tries = [facts.low + (facts.high - facts.low) * (i / _TRIES) ** 2 for i in range(_TRIES + 1)]
+def _between(both: Callable[[float], float], facts: Facts, low: float) -> float | None:
+    """Return where a chance that rises and then falls is greatest from ``low`` on, on the parameter's grid: a scan, then golden
+    section."""
+    tries = [low + (facts.high - low) * (i / _TRIES) ** 2 for i in range(_TRIES + 1)]
     found: list[float] = []
     for value in tries:
         found.append(both(value))

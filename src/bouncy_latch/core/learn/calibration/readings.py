@@ -11,7 +11,18 @@ from collections.abc import Sequence
 import numpy as np
 
 from bouncy_latch.core.layers.fits import JAW
-from bouncy_latch.core.learn.posterior.names import FOOT, GROWTH, HOLE, MODULUS, NAMES, PEG_TERM, RIDGE, SAG, SHRINK
+from bouncy_latch.core.learn.posterior.names import (
+    FOOT,
+    GROWTH,
+    HOLE,
+    MODULUS,
+    NAMES,
+    PEG_TERM,
+    RIDGE,
+    SAG,
+    SHRINK,
+    SPRING_FORCE,
+)
 from bouncy_latch.core.numbers import Array, normal_nodes
 from bouncy_latch.core.process.evidence import Reading
 from bouncy_latch.core.process.profile import Process, hole_shrink
@@ -77,7 +88,8 @@ def linear(item: Reading, growth: float) -> tuple[Array, float, float] | None:
     if item.feature == "weighed" and value > 0 and d > 0:
         # Its force is as E·(t + 2g)³: read as drawn, log E + 3 log(1 + 2g/t), linear in g about what is believed of it.
         bar = max(d + 2 * growth, 0.2 * d)
-        row[MODULUS], row[GROWTH] = 1.0, 6 / bar
+        # What springs are stiffer than worked out is in it, too.
+        row[MODULUS], row[SPRING_FORCE], row[GROWTH] = 1.0, 1.0, 6 / bar
         return row, math.log(1000 * value) - 3 * math.log(bar / d) + 6 / bar * growth, WEIGHING**2 / count
     return None
 

@@ -31,15 +31,15 @@ from bouncy_latch.core.learn.posterior.roughness import Heights
 from bouncy_latch.core.learn.posterior.stiffness import OF_PLASTIC, measured_plastic
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array
-from bouncy_latch.core.outcomes import FELT, IN_PLACE, NESTED, OUTCOMES, SCREWED, Scale
+from bouncy_latch.core.outcomes import FELT, IN_PLACE, NESTED, OUTCOMES, SCREWED, SNAPPED, Scale
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import TOGETHER, Process, Spread
 
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 _SURPRISING = 0.2
-PRESSED = (SCREWED, NESTED)
-"""Scales of kinds whose outcomes hang on all that readings and fits say of surfaces, not on growth alone."""
+PRESSED = (SCREWED, NESTED, SNAPPED)
+"""Scales of kinds whose outcomes hang on all that readings and fits say, not on growth alone."""
 MANY = 20
 FIT_PEG = "fit-peg"
 """The kind of a peg in stepped holes, as results name it."""
@@ -226,7 +226,8 @@ def _as_read(process: Process, mean: Array, cov: Array) -> Process:
     sd = np.sqrt(np.maximum(np.diag(cov), 0.0))
     related = cov / np.outer(np.maximum(sd, 1e-12), np.maximum(sd, 1e-12))
     return process.model_copy(update={
-        **{name: _rounded(Spread(mean=float(mean[NAMES.index(name)]), sd=float(sd[NAMES.index(name)]))) for name in TOGETHER},
+        **{name: _rounded(Spread(mean=float(mean[NAMES.index(name)]), sd=float(sd[NAMES.index(name)]))) for name in TOGETHER
+           if name != "modulus"},
         "correlated": tuple(round(float(np.clip(related[NAMES.index(a), NAMES.index(b)], -0.999, 0.999)), 4)
                             for a, b in combinations(TOGETHER, 2))})
 
@@ -281,7 +282,8 @@ def _disagreement(item: Result, others: Sequence[Result], slip: float) -> str:
 # -- where a process starts -----------------------------------------------------------------------------------------------
 
 WIDER = {"growth": 0.03, "hole_term": 0.02, "elephant_foot": 0.05, "sag": 0.15, "shrinkage": 0.15,
-         "ridge": 0.01, "flank": 0.01, "peg_term": 0.01, "fit": 0.01, "pocket": 0.015, "boss": 0.015, "modulus": 500.0}
+         "ridge": 0.01, "flank": 0.01, "peg_term": 0.01, "fit": 0.01, "pocket": 0.015, "boss": 0.015,
+         "snap_force": 0.08, "spring_force": 0.08, "modulus": 500.0}
 """What another material or colour may change on the same printer, standard deviations (common practice, no source)."""
 
 

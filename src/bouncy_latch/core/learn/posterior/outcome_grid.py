@@ -19,7 +19,7 @@ from bouncy_latch.core.process.evidence import Result
 
 SLIP = 0.03
 """Chance that an outcome was misjudged or misrecorded (common practice, no source)."""
-OF_FAMILIES = ("flank", "pocket", "boss")
+OF_FAMILIES = ("flank", "pocket", "boss", "snap_force")
 """What the models of single families do not know, which their outcomes tell."""
 TERMS = (*OF_FAMILIES, FOOT)
 """Numbers besides growth that some outcomes depend on."""

@@ -30,7 +30,8 @@ def weighed(kind: Kind, params: Params, process: Process, grams: float, moved: f
     for what, value, most in (("weight", grams, MOST), ("travel", moved, 1000.0)):
         if not math.isfinite(value) or not 0 < value <= most:
             raise ParamError(f"a {what} of {value:g} cannot be", field=what, value=value)
-    exact = process.model_copy(update={"growth": Spread(mean=0.0, sd=0.0), "modulus": Spread(mean=PLAIN, sd=0.0)})
+    exact = process.model_copy(update={"growth": Spread(mean=0.0, sd=0.0), "modulus": Spread(mean=PLAIN, sd=0.0),
+                                        "spring_force": Spread(mean=0.0, sd=0.0)})
     found = kind.solve(params.changed(**{kind.weighs: moved}), exact)
     course = found.motions[0].course
     assert course is not None, "what is weighed has a course"

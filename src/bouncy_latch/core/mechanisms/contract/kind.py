@@ -118,6 +118,7 @@ class Kind:
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
         needs: what it is wanted for, of ``NEEDS``.
         takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
+        force: the number of a process that says how much stiffer than worked out its family is; empty where no force counts.
         tuning: how sizes are searched for. study: what studies of first prints do with it.
     """
 
@@ -139,6 +140,7 @@ class Kind:
     first: bool = False
     needs: tuple[str, ...] = ()
     takes: Callable[[Piece], dict[str, Any]] | None = None
+    force: str = ""
     tuning: Tuning = Tuning()
     study: StudyTrial = StudyTrial()
 

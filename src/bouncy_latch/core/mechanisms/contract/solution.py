@@ -67,6 +67,7 @@ class Aim:
         check: the one that asks for it. words, short: for the chance, long and short.
         needs: checks without which it is less likely than not, so that what mends it mends them.
         both: chance that it does so and is not loose either; None where nothing can be loose.
+        least: the least size that the trade's rule lets be recommended while no print of the family says otherwise; None: any.
     """
 
     check: str
@@ -75,6 +76,7 @@ class Aim:
     short: str
     needs: tuple[str, ...] = ()
     both: float | None = None
+    least: float | None = None
 
 
 @frozen

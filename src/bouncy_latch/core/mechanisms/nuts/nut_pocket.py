@@ -61,7 +61,7 @@ def solve(params: NutPocketParams, process: Process) -> Solution:
              ("Wall lines", f"{max(process.loops, 3)} or more")]
     return Solution(
         kind=KIND.id, params=params, process=process, derived=judged.derived(plan), checks=judged.checks(plan),
-        aim=Aim("nut-fits", plan.chance, "fits as asked", "fits", needs=("no-spin",), both=plan.firm),
+        aim=Aim("nut-fits", plan.chance, "fits as asked", "fits", needs=("no-spin",), both=plan.firm, least=plan.least),
         rulers=(Ruler("allowance", "allowance across flats", "allowance", -0.4, 0.8, "mm", f"{name}, {p.style}",
                       p.allowance, lambda allowance: _spread(plan, allowance), NESTED,
                       sides=lambda allowance: _sides(plan, allowance)),),

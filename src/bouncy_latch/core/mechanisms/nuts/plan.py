@@ -55,6 +55,8 @@ CORNER, REACH = 0.4, 0.2
 0.1 to 0.4, and a nut's corners would bind there before its flats (common practice, no source)."""
 EASED = 0.25
 """How much wider a side the pocket is above the band that presses, mm."""
+TRIED = 0.75
+"""Part of a stranger's spread of ``Process.pocket`` below which nuts were tried there."""
 TURNS = 8.0
 """How far a nut may turn in its pocket before it is held, degrees (common practice, no source)."""
 ABOVE = 0.1
@@ -208,6 +210,12 @@ class Plan:
     def usual(self) -> float:
         """Across the flats of a usual nut, mm."""
         return self.nut.flats_max - USUAL * (self.nut.flats_max - self.nut.flats_min)
+
+    @property
+    def least(self) -> float | None:
+        """The least allowance to recommend, mm: no pocket smaller than a usual nut, as the trade has it, until nuts were tried
+        on this printer (common practice, no source)."""
+        return None if self.process.pocket.sd < TRIED * population.POCKET.sd else self.usual - self.nut.flats_max
 
     @cached_property
     def faces(self) -> Faces:

@@ -93,6 +93,7 @@ def solve(params: BallPegParams, process: Process) -> Solution:
 KIND = Kind(
     id="ball-peg",
     title="Ball peg",
+    force="snap_force",
     summary="A split round peg that snaps in and turns for ever, face on face.",
     needs=(JOIN, TURN),
     params=BallPegParams,

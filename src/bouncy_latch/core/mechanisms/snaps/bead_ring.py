@@ -130,6 +130,7 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
 KIND = Kind(
     id="bead-ring",
     title="Bead ring",
+    force="snap_force",
     summary="A cap or ring whose bead stretches over a lip and drops behind it.",
     needs=(CLOSE,),
     params=BeadRingParams,

@@ -111,6 +111,7 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
 KIND = Kind(
     id="clip-hinge",
     title="Clip hinge",
+    force="snap_force",
     summary="Two arms with nubs that snap onto a tongue and let it turn.",
     needs=(TURN, JOIN),
     params=ClipHingeParams,

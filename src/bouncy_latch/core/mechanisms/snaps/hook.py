@@ -109,6 +109,7 @@ def _own(plan: HookPlan) -> tuple[Derived, ...]:
 KIND = Kind(
     id="hook",
     title="Hook",
+    force="snap_force",
     summary="An arm with a catch that snaps behind an edge.",
     needs=(CLOSE, JOIN),
     params=HookParams,

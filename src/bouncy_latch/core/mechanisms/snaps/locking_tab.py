@@ -104,6 +104,7 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
 KIND = Kind(
     id="locking-tab",
     title="Locking tab",
+    force="snap_force",
     summary="Two tongues with bumps that lock two plates along a seam.",
     needs=(JOIN,),
     params=LockingTabParams,

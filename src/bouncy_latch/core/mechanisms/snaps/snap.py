@@ -173,6 +173,18 @@ class Snap:
                             self.weakest[1], self.permissible, self.spread,
                             {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
 
+    def outcomes(self, growths: Array, values: Array) -> Array:
+        """Return the chances of every outcome of a print at growths (n,) and values of ``snap_force``, (v,) or (n, v), as
+        (n, v, 5)."""
+        own, known = self.spread, self.process.snap_force
+        left = replace(own, stiffness=math.sqrt(max(own.stiffness**2 - known.sd**2, 0.0)))
+        values = np.broadcast_to(np.atleast_2d(values), (len(growths), np.shape(values)[-1]))
+        different, places = np.unique(values, return_inverse=True)
+        found = np.array([chances.outcomes(self.way.others_in.peaks, self.way.others_out.peaks, self.params.push,
+                                           self.params.hold, self.odds.survives, left, math.exp(value - known.mean))
+                          for value in different])
+        return np.asarray(found[places.reshape(values.shape)])
+
     @cached_property
     def slot_left(self) -> float:
         """What growth leaves of the gap beside the arm, mm; the drawn need where there is no such gap."""

@@ -8,9 +8,11 @@ from dataclasses import field
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.layers.likelihood import OfTerm
 from bouncy_latch.core.mechanisms.contract import Bought, Callout, Derived, Motion, Root, SectionView, Shape, Solution
 from bouncy_latch.core.mechanisms.snaps import judged, pressing
 from bouncy_latch.core.mechanisms.snaps.snap import Snap
+from bouncy_latch.core.outcomes import SNAPPED
 from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.solids import tree
 
@@ -70,7 +72,8 @@ def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, b
         kind=kind_id, params=snap.params, process=snap.process, derived=(*judged.derived(snap), *derived),
         checks=(*judged.checks(snap, bends=mends.bends, holds=mends.holds, pushes=mends.pushes, seats=mends.seats), *checks),
         aim=judged.aim(snap), rulers=judged.rulers(snap, bend=bend, force=force), motions=(motion,), draw=draw,
-        notes=judged.notes(snap), bought=bought, summary=judged.summary(snap, what))
+        notes=judged.notes(snap), bought=bought, summary=judged.summary(snap, what),
+        likelihood=OfTerm("snap_force", snap.process.snap_force, snap.outcomes, SNAPPED))
 
 
 def _views(snap: Snap, motion: Motion, look: Look) -> tuple[SectionView, ...]:

@@ -67,6 +67,7 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
 KIND = Kind(
     id="split-pin",
     title="Split pin",
+    force="snap_force",
     summary="A pin with split ends that joins two plates through two identical holes.",
     needs=(JOIN,),
     params=SplitPinParams,

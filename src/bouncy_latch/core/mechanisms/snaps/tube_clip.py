@@ -104,6 +104,7 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
 KIND = Kind(
     id="tube-clip",
     title="Tube clip",
+    force="snap_force",
     summary="An open ring that snaps over a tube or pole and grips it.",
     needs=(HOLD,),
     params=TubeClipParams,

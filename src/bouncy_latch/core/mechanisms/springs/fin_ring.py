@@ -288,6 +288,7 @@ def solve(params: FinRingParams, process: Process) -> Solution:
 KIND = Kind(
     id="fin-ring",
     title="Fin ring",
+    force="spring_force",
     summary="Thin fins round a plug, wider than its opening, that give way: seals and centres a lid without a fit to hit.",
     needs=(CLOSE, HOLD),
     params=FinRingParams,

@@ -85,6 +85,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
 KIND = Kind(
     id="leaf-spring",
     title="Leaf spring",
+    force="spring_force",
     summary="One leaf, two that keep what they carry level, or two pairs folded back, bent beside their length.",
     needs=(HOLD,),
     params=LeafSpringParams,

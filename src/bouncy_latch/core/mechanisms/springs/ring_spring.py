@@ -103,6 +103,7 @@ def _piece(params: RingSpringParams) -> dict[str, float]:
 KIND = Kind(
     id="ring-spring",
     title="Ring spring",
+    force="spring_force",
     summary="Zig-zags or leaves round a ring that carry a middle: a cushion in its plane, or a push button out of it.",
     needs=(HOLD,),
     params=RingSpringParams,

@@ -215,6 +215,7 @@ def solve(params: SideSpringParams, process: Process) -> Solution:
 KIND = Kind(
     id="side-spring",
     title="Side spring",
+    force="spring_force",
     summary="A thin bar in the edge of a lid whose nub presses on the wall beside it: no fit to hit, or a click into a dent.",
     needs=(CLOSE, HOLD),
     params=SideSpringParams,

@@ -318,6 +318,7 @@ def _piece(params: SpiralSpringParams) -> dict[str, float]:
 KIND = Kind(
     id="spiral-spring",
     title="Spiral spring",
+    force="spring_force",
     summary="A flat strip wound from an arbor out to its anchor: closes lids, winds back what was pulled out.",
     needs=(CLOSE, TURN),
     params=SpiralSpringParams,

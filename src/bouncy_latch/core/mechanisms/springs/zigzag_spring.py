@@ -225,6 +225,7 @@ def solve(params: ZigzagSpringParams, process: Process) -> Solution:
 KIND = Kind(
     id="zigzag-spring",
     title="Zig-zag spring",
+    force="spring_force",
     summary="Bars side by side, joined by round turns, that stretch or press along their line.",
     needs=(HOLD,),
     params=ZigzagSpringParams,
