@@ -14,7 +14,7 @@ from bouncy_latch.core.errors import Cancelled, UserError
 from bouncy_latch.core.formats.meshes import FILE_TOLERANCE
 from bouncy_latch.core.judge.search import feasible, target
 from bouncy_latch.core.judge.view import view_of
-from bouncy_latch.core.learn.calibration import ladders
+from bouncy_latch.core.learn.calibration import ladders, telling
 from bouncy_latch.core.learn.posterior.belief import Belief, learn
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.process import population
@@ -53,7 +53,7 @@ def answers(kind, params, process: Process, policy: Policy, rng: random.Random, 
     name = rng.choice([n for n, f in kind.params.facts().items() if not f.choices])
     for ask in (design.solve, lambda: view_of(design, design.solve()), lambda: feasible.possible(design, frozenset({name})),
                 lambda: target.reach(design, frozenset({name}), progress=Brief(40)),
-                lambda: ladders.of_kind(kind, process, ladders.telling_steps(kind, process, prior_of(process))),
+                lambda: ladders.of_kind(kind, process, telling.telling_steps(kind, process, prior_of(process))),
                 lambda: delivery.export(design.solve(), kind.id, folder, ("3mf", "stl", "csv", "plot"), design.setup),
                 lambda: design.piece().solve()):
         try:

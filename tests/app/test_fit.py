@@ -102,15 +102,20 @@ def test_evidence_is_added_doubted_and_left_out(bench, fit, tmp_path):
     assert len(bench.session.experience.items) == 4
     table.step.setText("0.12")
     table.outcome.setCurrentText("free")
+    asked = []
+    bench.session.said.connect(asked.append)
     table._add_step()
-    assert "Two results disagree: gap 0.12 came out free" in table.doubts.text()
     odd = next(item for item in bench.session.experience.items if isinstance(item, Result) and item.value == 0.12)
-    assert bench.session.process.source == "learnt from 4 results and 1 reading"
+    assert any("contradicts what is known of this printer" in sentence for sentence in asked)
+    assert odd.key in bench.session.experience.excluded, "it counts when it is confirmed"
     rows, resets = table.table.records, []
-    rows.modelReset.connect(lambda: resets.append(1))
     row = next(i for i, record in enumerate(rows.records) if record.key == odd.key)
-    assert (rows.records[row].tone, rows.records[row].action) == ("look", "leave out")
     table.table.setCurrentIndex(rows.index(row, 1))
+    QTest.keyClick(table.table, Qt.Key.Key_Return)
+    assert "Two results disagree: gap 0.12 came out free" in table.doubts.text()
+    assert bench.session.process.source == "learnt from 4 results and 1 reading"
+    rows.modelReset.connect(lambda: resets.append(1))
+    assert (rows.records[row].tone, rows.records[row].action) == ("look", "leave out")
     QTest.keyClick(table.table, Qt.Key.Key_Return)
     assert odd.key in bench.session.experience.excluded
     assert rows.records[row].action == "take in"

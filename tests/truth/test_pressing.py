@@ -264,3 +264,23 @@ def test_where_no_gap_serves_the_chart_says_what_does():
     assert "no single size serves" in told["fit-peg-5"]
     assert not told["bed-chamfer"]
     assert not told["place-slope"]
+
+
+def test_forces_have_what_their_family_does_not_know_until_prints_tell():
+    """A snap that goes in hard is stiffer than worked out; a weighed spring knows its modulus and its family only together."""
+    kind = registry.kind("hook")
+    near = kind.params().changed(push=round(kind.solve(kind.params(), HERON).value("insertion") * 1.1, 1))
+    sizes = near.model_dump_json(exclude={kind.recommend}, exclude_defaults=True)
+    before = kind.solve(near, HERON).aim.chance
+    told = {}
+    for outcome in ("goes in hard", "snaps in"):
+        one = Result("2026-10-01", HERON.id, kind.id, kind.recommend, getattr(near, kind.recommend), outcome, params=sizes)
+        went = [one, replace(one, copy=1)]
+        told[outcome] = learn(HERON, went).belief.process(HERON)
+    assert told["goes in hard"].snap_force.mean > 0.03 > 0 > told["snaps in"].snap_force.mean
+    assert kind.solve(near, told["goes in hard"]).aim.chance < before < kind.solve(near, told["snaps in"]).aim.chance
+    hung = learn(HERON, [Reading("2026-10-01", HERON.id, "weighed", 2.0, (3.1, 3.1, 3.1))]).belief.process(HERON)
+    stiff = hung.stiffened("spring_force").modulus
+    assert stiff.sd / stiff.mean < 0.6 * math.hypot(hung.modulus.sd / hung.modulus.mean, hung.spring_force.sd)
+    bare = HERON.modulus.sd / HERON.modulus.mean
+    assert HERON.stiffened("spring_force").modulus.sd / 2700 == pytest.approx(math.hypot(bare, 0.15), rel=1e-6)

@@ -164,10 +164,6 @@ class LadderPage(QWidget):
         left.addWidget(self._holes_head)
         left.addLayout(self._holes)
         self._beside_head = label("Bolt and nut pockets, at the first try", "head")
-        left.addWidget(self._beside_head)
-        left.addLayout(self._beside)
-        left.addSpacing(4)
-        left.addWidget(self._judged)
         left.addStretch()
         right.addWidget(label("Calipers, where you have them", "head"))
         right.addLayout(self._places)
@@ -187,8 +183,8 @@ class LadderPage(QWidget):
         both.setContentsMargins(0, 4, 0, 0)
         inside = QVBoxLayout()
         inside.setSpacing(4)
-        for item in (head, self._none, self._plan, self.trouble, self._form):
-            inside.addLayout(item) if isinstance(item, QHBoxLayout) else inside.addWidget(item)
+        for item in (head, self._none, self._plan, self.trouble, self._form, self._beside_head, self._beside, self._judged):
+            inside.addWidget(item) if isinstance(item, QWidget) else inside.addLayout(item)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(inside, (14, 8, 14, 6)))
@@ -231,7 +227,9 @@ class LadderPage(QWidget):
 
     def _show(self) -> None:
         chosen = self._chosen()
+        self._beside_head.setVisible(chosen is not None and bool(chosen.others))
         for widget, shown in ((self._none, chosen is None), (self._plan, chosen is None), (self._form, chosen is not None),
+                              (self._judged, chosen is not None),
                               (self.which, chosen is not None)):
             widget.setVisible(shown)
         if chosen is None:
@@ -263,7 +261,6 @@ class LadderPage(QWidget):
             clear(grid)
         self.outcome_buttons, self.fields, self._marks = {}, {}, {}
         self._holes_head.setVisible(bool(chosen.fits))
-        self._beside_head.setVisible(bool(chosen.others))
         square = [f"{value:.2f}" for value, sizes in chosen.steps if meets_bed(chosen.kind, sizes)]
         self._square.setText(f"{', '.join(square)} stands on the bed with square edges" if square else "")
         for row, each in enumerate(_asked(chosen)):

@@ -152,7 +152,7 @@ class NextPrint(QFrame):
         self.picture.show_bodies(seen)
         asked = [f"{step.value:g}" for step in self.coupon.stepped]
         self.steps.setText(" ".join(asked))
-        self._about.show_text(f"{self.coupon.title}: about {words(cost.minutes)}, {cost.grams:.0f} g (estimate); {gain}")
+        self._about.show_text(f"about {words(cost.minutes)}, {cost.grams:.0f} g (estimate); {gain}: {self.coupon.title}")
         self.export_button.setEnabled(True)
 
     def _on_steps(self) -> None:
@@ -166,7 +166,7 @@ class NextPrint(QFrame):
             values = [float(text) for text in typed]
             process = self._session.process
             made = (ladders.first if self.coupon.id == "first-ladder" else ladders.of_kind)(kind, process, values)
-            self.coupon = coupons.joined(made, coupons.screws(process)) if self.coupon.others else made
+            self.coupon = coupons.joined(made, coupons.screws(process, kind.id)) if self.coupon.others else made
             cost = self.coupon.estimate(process)
             self.picture.show_bodies(_seen_from_above(self.coupon))
             self._about.show_text(f"{self.coupon.title}, your own steps: about {words(cost.minutes)} (estimate)")
@@ -240,14 +240,14 @@ def planned(kind: Kind, known: Experience, fresh: bool, with_screws: bool, desig
     steps = telling.telling_steps(kind, process, belief, 3 if family else 4 if fresh else 5)
     made = ladders.first(kind, process, steps) if fresh else ladders.of_kind(kind, process, steps)
     if with_screws:
-        made = coupons.joined(made, coupons.screws(process))
+        made = coupons.joined(made, coupons.screws(process, kind.id))
     gain = "little more to learn"
     if family and design is not None:
         counted = [item for item in known.items if item.key not in known.excluded]
         told = promise.promised(design, known.begin, counted, known.learnt, made)
         if told.worth:
             what = design.figures().aim.words
-            gain = f"{100 * told.now:.0f} % {what} now, about {100 * told.then:.0f} % once these pieces are tried"
+            gain = f"{100 * told.now:.0f} % {what} now, about {100 * told.then:.0f} % with this tried"
     elif not family:
         now, narrower = belief.spread("growth").sd, telling.expected_spread(kind, process, belief, steps, square=fresh)
         if narrower < 0.9 * now:

@@ -23,19 +23,21 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import mesh, tree
 
 
-def screws(process: Process) -> Coupon:
-    """Return a short bolt with its nut and two pockets for a bought nut, at the sizes that tell most."""
+def screws(process: Process, but: str = "") -> Coupon:
+    """Return a short bolt with its nut and two pockets for a bought nut, at the sizes that tell most; ``but``: a kind whose
+    pieces are there already."""
     belief = learn(process, []).belief
     bodies: dict[str, tree.Solid] = {}
     steps: tuple[Step, ...] = ()
     x = 0.0
     for name, kind in registry.kinds().items():
-        if kind.ladder is not None and kind.ladder.beside:
+        if kind.ladder is not None and kind.ladder.beside and name != but:
             values = telling_steps(kind, process, belief, kind.ladder.beside)
             made, told, x = row(kind, process, values, x=x, mark=f"{name}-")
             bodies |= made
             steps += tuple(replace(step, kind=name) for step in told)
-    return Coupon("screws", "an M8 bolt with its nut, two pockets for an M5 nut", bodies, steps)
+    names = [registry.kind(name).title.lower() for name in dict.fromkeys(step.kind for step in steps)]
+    return Coupon("screws", " and ".join(names), bodies, steps)
 
 
 def joined(first: Coupon, other: Coupon) -> Coupon:
@@ -43,7 +45,7 @@ def joined(first: Coupon, other: Coupon) -> Coupon:
     deep = max(mesh.evaluate(solid).bounding_box()[4] for solid in first.bodies.values())
     low = min(mesh.evaluate(solid).bounding_box()[1] for solid in other.bodies.values())
     behind = {name: solid.move(y=deep + SPACING - low) for name, solid in other.bodies.items()}
-    return replace(first, title=f"{first.title}, and {other.title}", bodies={**first.bodies, **behind},
+    return replace(first, title=f"{first.title}, {other.title}", bodies={**first.bodies, **behind},
                    steps=(*first.steps, *other.steps))
 
 
