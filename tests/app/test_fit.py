@@ -68,6 +68,7 @@ def test_the_next_ladder_is_planned_printed_virtually_and_learnt(bench, fit, tmp
     card._export(tmp_path)
     assert len(foreign.read(tmp_path / "knuckle-hinge-ladder.3mf").bodies) == 10
     bench.window.export_coupon("pegs-and-holes", tmp_path)
+    bench.qtbot.waitUntil((tmp_path / "pegs-and-holes.3mf").exists, timeout=PATIENCE)
     assert len(foreign.read(tmp_path / "pegs-and-holes.3mf").bodies) == 3
     card.steps.setText("0.2 0,3 wide")
     card.steps.editingFinished.emit()

@@ -53,7 +53,6 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.judge.prints.printing import LAYERS_ID
 from bouncy_latch.core.judge.verdicts import SWEEP_ID
 from bouncy_latch.core.layers.findings import Finding
-from bouncy_latch.core.learn.calibration.coupons import plain_coupons
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.demo import demo_project
@@ -358,7 +357,7 @@ class BenchWindow(QMainWindow):
 
     def export_coupon(self, name: str, folder: Path | None = None) -> None:
         """Write one of the ladders that belong to no kind."""
-        self.fit.next.export(plain_coupons()[name](self.session.process), folder)
+        self.fit.next.export_named(name, folder)
 
     def set_recommended(self) -> None:
         """Set the ruler's value to the recommended one."""

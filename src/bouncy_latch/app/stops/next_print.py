@@ -82,7 +82,9 @@ class NextPrint(QFrame):
         self._session = session
         self._planned_for: tuple[object, ...] = ()
         self.coupon: Coupon | None = None
-        self._plan_lane, self.print_lane = Lane(self), Lane(self)
+        self._plan_lane, self.print_lane, self.named_lane = Lane(self), Lane(self), Lane(self)
+        self.named_lane.finished.connect(lambda made: self.export(*made))
+        self.named_lane.failed.connect(self.said)
         self._plan_lane.finished.connect(self._on_planned)
         self._plan_lane.failed.connect(self._on_not_planned)
         self.print_lane.finished.connect(self._on_printed)
@@ -176,16 +178,21 @@ class NextPrint(QFrame):
             self._about.show_text("steps are sizes in mm, like 0.18 0.25 0.32")
 
     def _export(self, folder: Path | None = None) -> None:
-        if self.coupon is not None:
+        if self.coupon is not None and (folder := folder or self._picked()) is not None:
             self.export(self.coupon, folder)
 
-    def export(self, coupon: Coupon, folder: Path | None = None) -> None:
-        """Write a coupon as one 3MF to a folder the user picks."""
-        if folder is None:
-            chosen = QFileDialog.getExistingDirectory(self, "Folder for the ladder", str(Path.home()))
-            if not chosen:
-                return
-            folder = Path(chosen)
+    def _picked(self) -> Path | None:
+        chosen = QFileDialog.getExistingDirectory(self, "Folder for the ladder", str(Path.home()))
+        return Path(chosen) if chosen else None
+
+    def export_named(self, name: str, folder: Path | None = None) -> None:
+        """Write one of the ladders that belong to no kind; what its steps are is worked out beside the interface."""
+        if (chosen := folder or self._picked()) is not None:
+            believed = self._session.experience.believed
+            self.named_lane.start(lambda _: (coupons.plain_coupons()[name](believed), chosen))
+
+    def export(self, coupon: Coupon, folder: Path) -> None:
+        """Write a coupon as one 3MF to a folder."""
         from bouncy_latch.core.formats import meshes
         from bouncy_latch.core.solids import mesh
 
