@@ -263,6 +263,10 @@ def test_where_no_gap_serves_the_chart_says_what_does():
     assert "chamfer both bed edges" in told["bed-slope"]
     assert "no single size serves" in told["fit-peg-5"]
     assert not told["bed-chamfer"]
+    assert "never measured" in told["place-flat"]
+    droops = [Reading("2026-10-01", STRANGER.id, "sag", span, (0.4 * (span / 10) ** 4,)) for span in (8.0, 10.0, 12.0)]
+    known = learn(STRANGER, droops)
+    assert not caution(next(s for s in SITUATIONS if s.span), known.belief.process(STRANGER))
     assert not told["place-slope"]
 
 

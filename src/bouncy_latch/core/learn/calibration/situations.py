@@ -249,10 +249,14 @@ def _stepping(situation: Situation, process: Process, values: Array) -> tuple[Ar
     unit = Widened.of(faces_of(situation, float(values[0]), process), values - values[0], process)
     # What hangs over the other is pulled off from an edge: there its size hardly matters.
     sizes = SIZES if math.radians(situation.tilt) <= CEILING else SIZES[:1]
-    each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm * part) for size in sizes
-            for part in (1.0, size.sheared) if part == 1.0 or situation.chamfer is not None]
-    chances, both = zip(*each, strict=True)
-    return np.mean(chances, axis=0), np.mean(both, axis=0)
+    each = [unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm) for size in sizes]
+    chances, both = (np.mean(found, axis=0) for found in zip(*each, strict=True))
+    if situation.chamfer is None:
+        return chances, both
+    # Of what shears its ring on the bed the middle size stands for all.
+    size = sizes[len(sizes) // 2]
+    sheared = unit.chances(size.strength, situation.play, size.area * size.arm, size.bed_arm * size.sheared)
+    return (chances + sheared[0]) / 2, (both + sheared[1]) / 2
 
 
 def faces_of(situation: Situation, gap: float, process: Process) -> tuple[Facing, ...]:
@@ -287,12 +291,17 @@ def chamfer_for(situation: Situation, process: Process) -> float | None:
     return found.chamfer if found else None
 
 
+UNMEASURED = 0.25
+"""Spread of the sag over its mean from which nobody measured it."""
 SERVES, BETTER = 0.5, 0.05
 """Chance below which no single size serves, and by how much a chamfer must raise a chance to be called for."""
 
 
 def caution(situation: Situation, process: Process) -> str:
     """Return what no gap of a pair can bring, and what does instead, as a sentence; empty where its gap serves."""
+    if situation.span:
+        unknown = process.sag.sd > UNMEASURED * process.sag.mean
+        return "how far bridges droop was never measured here: the ladder of bridges tells it" if unknown else ""
     best = max((recommendation(situation, aim, process) for aim in situation.aims), key=lambda found: found.chance)
     if situation.chamfer == 0:
         chamfer = chamfer_for(situation, process)
