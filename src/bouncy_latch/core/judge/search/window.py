@@ -270,6 +270,11 @@ def _recommended(design: Design, aim: float, solved: Callable[[Design], Solution
         if top[1] > 0:
             return None
         good = top
+        # Where it is only just good enough, the grid may have no place that is.
+        grid = [rounding(good[0] / facts.step) * facts.step for rounding in (math.ceil, math.floor)]
+        good = min(((value, lacking(value)) for value in grid), key=lambda found: found[1])
+        if good[1] > 0:
+            return None
     high, low = math.ceil(good[0] / facts.step - 1e-6) * facts.step, math.floor(bad[0] / facts.step + 1e-6) * facts.step
     return round(closed_in(lacking, (high, good[1]), (low, bad[1]), 0.0, facts.step)[0], 6)
 
