@@ -77,19 +77,6 @@ class Likelihood:
 
 
 @frozen
-class OfGrowth(Likelihood):
-    """Outcomes that no weld has a part in: ``at`` gives their chances at growths (G,), (G, outcomes)."""
-
-    at: Callable[[Array], Array]
-    scale: Scale
-
-    def chances(self, growths: Array, factors: Array) -> Array:
-        """Return the chance of every outcome at every growth, the same for all weld factors, (G, W, outcomes)."""
-        found = self.at(np.asarray(growths, dtype=np.float64))
-        return np.repeat(found[:, None, :], len(factors), axis=1)
-
-
-@frozen
 class OfTerm(Likelihood):
     """Outcomes that growth and one more number of a process decide, and no weld has a part in.
 
