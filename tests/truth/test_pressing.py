@@ -195,7 +195,7 @@ def test_nuts_and_bolts_are_those_of_many_printers_with_the_law_itself():
     rng = np.random.default_rng(6)
     for sizes in ({"allowance": 0.1}, {"style": "dropped", "allowance": 0.3}):
         plan = Plan(registry.kind("nut-pocket").params().changed(**sizes), process)
-        shift = growth + hole / (1 + plan.drawn / 6) + pocket + rng.normal(0, math.hypot(0.01, 0.1 * 0.22 / 2), 4000)
+        shift = growth + pocket + rng.normal(0, math.hypot(0.01, 0.1 * 0.22 / 2), 4000)
         left = (plan.drawn - plan.usual) / 2 - shift
         hands = np.exp(0.25 * rng.normal(size=4000))
         pressed = [plan.faces.pressure(c, fits.scatter(r, 1)) for c, r in zip(left, ridge, strict=True)]

@@ -39,6 +39,8 @@ SPACING = 1.0
 """Between points of a contact that are looked at, mm."""
 RAGGED = 0.15
 """Part of machines that are ragged."""
+USUAL_LAYER, RIPPLES = 0.2, 997
+"""Height of the layers, mm, for which a machine's ripple is told; how many layers differ."""
 MITRE = manifold3d.JoinType.Miter
 
 
@@ -52,6 +54,8 @@ class Hidden:
         foot: squash of the first layer, mm a side, fading by ``fade`` a layer.
         sag: droop of a 10 mm strand, mm. seam: blob where an outline begins, mm. shrink: per cent.
         bond: strength of pressed plastic on plastic, MPa. hand: what this user's hand gives, of the usual.
+        ripple: spread of where a side lies from one layer to the next, mm in layers 0.2 mm high; the thinner the more, as the
+        same unsteady flow makes a thinner bead so much wider.
     """
 
     flow: float
@@ -65,6 +69,7 @@ class Hidden:
     shrink: float
     bond: float
     hand: float
+    ripple: float = 0.0
 
 
 def machine(seed: int, ragged: float = RAGGED) -> Hidden:
@@ -121,6 +126,7 @@ class VirtualPrinter:
     def __init__(self, hidden: Hidden, seed: int) -> None:
         self.hidden, self.seed = hidden, seed
         self._rng = np.random.default_rng(seed)
+        self._ripple = self.hidden.ripple * np.random.default_rng(seed + 1).normal(size=RIPPLES)
 
     def print(self, bodies: Mapping[str, Any], process: Process,
               progress: Progress = unwatched) -> Object:
@@ -136,7 +142,8 @@ class VirtualPrinter:
         for index in range(len(plan)):
             if index % 4 == 0 and not progress(index / len(plan)):
                 raise Cancelled
-            row = tuple(self._lay(own.section(index).region, index, process.line_width) for own in slices)
+            ripple = self._ripple[index % RIPPLES] * USUAL_LAYER / plan[index][1]
+            row = tuple(self._lay(own.section(index).region, index, process.line_width, ripple) for own in slices)
             hung += self._hung(row, rows, plan[index][0], process)
             rows.append(row)
         progress(1.0)
@@ -144,21 +151,21 @@ class VirtualPrinter:
 
     # -- one layer ---------------------------------------------------------------------------------------------------
 
-    def _lay(self, region: Any, index: int, line: float) -> Any:
+    def _lay(self, region: Any, index: int, line: float, ripple: float) -> Any:
         """Return what lies there after the nozzle walked round a drawn region."""
         if region.is_empty():
             return region
         path = region.offset(-line / 2, MITRE, 2.0)
         if path.is_empty():
-            return region.offset(self._bead(line, index) / 2 - line / 2, MITRE, 2.0)
-        rings = [self._walked(np.asarray(ring), line, index) for ring in path.to_polygons()]
+            return region.offset(self._bead(line, index) / 2 + ripple - line / 2, MITRE, 2.0)
+        rings = [self._walked(np.asarray(ring), line, index, ripple) for ring in path.to_polygons()]
         return manifold3d.CrossSection(rings, manifold3d.FillRule.Positive)
 
     def _bead(self, line: float, index: int) -> float:
         squash = self.hidden.foot * self.hidden.fade**index if index < 6 else 0.0
         return line * self.hidden.flow + 2 * self.hidden.swell + 2 * squash
 
-    def _walked(self, ring: Array, line: float, index: int) -> Array:
+    def _walked(self, ring: Array, line: float, index: int, ripple: float) -> Array:
         """Return the outer edge (n, 2) of the bead laid along a closed path, material on its left."""
         from scipy.ndimage import gaussian_filter1d
 
@@ -177,7 +184,7 @@ class VirtualPrinter:
         waver *= self.hidden.waver / max(float(waver.std()), 1e-9) if count > 30 else 0.0
         start = np.minimum(at, length[-1] - at)
         seam = self.hidden.seam * np.exp(-((start / SEAM_LENGTH) ** 2))
-        half = self._bead(line, index) / 2 + waver + seam
+        half = self._bead(line, index) / 2 + waver + seam + ripple
         return np.asarray(points + outward * half[:, None])
 
     def _hung(self, row: Sequence[Any], rows: Sequence[Sequence[Any]], middle: float,

@@ -32,10 +32,13 @@ BY_JAWS = ("outside", "peg", "hole")
 SEAM = "seam"
 """The feature of a peg that is read with a jaw on the line where its layers begin."""
 _OF_PEG = ("peg", SEAM)
-ONE_LAYER = 0.82
-"""How far jaws on the first layer rest out, as part of how far they do on the block above it. The highest peaks of two sides
-with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2: it is 0.18 of what
-a boss shows less (expected greatest of normal values; H. L. Harter, "Expected values of normal order statistics", 1961)."""
+ONE_LAYER, ONE_LAYER_SD = 0.71, 0.4
+"""How far jaws on the first layer rest out, as part of how far they do on the block above it, and the spread of that. Jaws on
+several layers rest on the widest of them, and nobody knows which part of the ridges goes along a layer and which from layer to
+layer (all parts alike likely; thin layers waver more from one to the next). Where all goes along the layers, the highest peaks
+of two sides with six each stand 2 × 1.27 deviations out, the widest of three such layers 3.3, of a boss's seventeen 4.2, and
+the first layer shows 0.18 of a boss's ridges less (expected greatest of normal values; H. L. Harter, "Expected values of normal
+order statistics", 1961); over all parts it is 0.29 ± 0.44 (by drawing), of which 0.18 are in ``PART_NOISE``."""
 PART_NOISE = 0.03
 """How far one printed size differs from the next for reasons nobody models, mm (common practice, no source)."""
 BEND_LOAD, BEND_LENGTH, BEND_WIDTH, BEND_DEPTH = 1.0, 60.0, 8.0, 2.4

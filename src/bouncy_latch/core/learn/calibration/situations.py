@@ -81,7 +81,7 @@ SITUATIONS = (
     Situation("fit-peg-2", "round peg in a 4 mm hole", False, 0, 2, 0.2, peg=True),
     Situation("fit-thread", "thread flank, M8, axis upright", False, 60, 4, 0.1, thread="M8"),
     Situation("fit-thread-20", "thread flank, M20, axis upright", False, 60, 10, 0.1, thread="M20"),
-    Situation("fit-nut", "nut in its pocket, each flat", False, 0, 3, 0.05),
+    Situation("fit-nut", "nut in its pocket, each flat", False, 0, 0, 0.05),
 )
 BOUGHT = "fit-nut"
 """Here one of the two parts is bought and does not grow."""

@@ -23,11 +23,11 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.likelihood import RESIDUAL
-from bouncy_latch.core.learn.calibration.readings import BY_JAWS, SEAM, linear, rough_as, scattered
+from bouncy_latch.core.learn.calibration.readings import BY_JAWS, ONE_LAYER_SD, SEAM, linear, rough_as, scattered
 from bouncy_latch.core.learn.posterior.names import GROWTH, MODULUS, NAMES, RIDGE
 from bouncy_latch.core.learn.posterior.outcome import Silent, printed
 from bouncy_latch.core.learn.posterior.outcome_grid import SLIP, TERMS, Known, Told, followed, said_by, taught, values_of
-from bouncy_latch.core.learn.posterior.roughness import Heights
+from bouncy_latch.core.learn.posterior.roughness import BLOBS, BLOBS_SD, Heights
 from bouncy_latch.core.learn.posterior.stiffness import OF_PLASTIC, measured_plastic
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.numbers import Array
@@ -43,6 +43,8 @@ PRESSED = (SCREWED, NESTED, SNAPPED)
 MANY = 20
 FIT_PEG = "fit-peg"
 """The kind of a peg in stepped holes, as results name it."""
+_RESTS = {SEAM: (BLOBS, BLOBS_SD), "first layer": (0.0, 2 * ONE_LAYER_SD)}
+"""Of readings whose jaws rest otherwise than on any ridges: how much further out, and the spread of that, in heights of ridges."""
 _G, _W = 61, 17
 _REACH = 4.0
 
@@ -171,7 +173,7 @@ def learn(process: Process, items: Sequence[Result | Reading]) -> Learnt:
             if row is None:
                 unused.append(f"{item.feature} {item.nominal:g}: no more than noted")
                 continue
-            heights = heights.read(*row, seam=item.feature == SEAM)
+            heights = heights.read(*row, *_RESTS.get(item.feature, (0.0, 0.0)))
             used.append(item)
     scatter = scattered(jaws, heights.heights)
     if scatter is not None:

@@ -106,11 +106,12 @@ class Heights:
         """Return them after what says of the heights alone how likely it is, a logarithm (K,)."""
         return Heights(self.heights, self.logs + logs, self.means, self.covs)
 
-    def read(self, row: Array, value: float, variance: float, seam: bool = False) -> Heights:
-        """Return them after one linear observation, value ≈ row · numbers; ``seam``: a jaw was on it."""
+    def read(self, row: Array, value: float, variance: float, beyond: float = 0.0, unsure: float = 0.0) -> Heights:
+        """Return them after one linear observation, value ≈ row · numbers; ``beyond``: how much further out than that jaws
+        rest, ``unsure``: the spread of that, both as parts of the ridges' height."""
         shared = self.covs @ row
-        whole = shared @ row + variance + (seam * BLOBS_SD * self.heights) ** 2
-        off = value - self.means @ row - seam * BLOBS * self.heights
+        whole = shared @ row + variance + (unsure * self.heights) ** 2
+        off = value - self.means @ row - beyond * self.heights
         return self._moved(shared / whole[:, None], shared, off, -0.5 * (off**2 / whole + np.log(whole)))
 
     def misread(self) -> Heights:

@@ -35,12 +35,11 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
     force = plan.push
     found = [
         Derived("pocket", "pocket across flats", plan.drawn, "mm", "greatest across flats + allowance", nut.source),
-        Derived("printed", "as printed", plan.drawn - 2 * (process.growth.mean + process.hole_shrink(plan.drawn / 2)), "mm",
-                "drawn − 2·(growth + hole shrink)", growth),
+        Derived("printed", "as printed", plan.drawn - 2 * process.growth.mean, "mm", "drawn − 2·growth", growth),
         Derived("corners", "pocket across corners", 2 * plan.corner, "mm", "flats / cos 30°" if not plan.square else
                 "flats · √2", "geometry; corners of nuts are cut and stay loose"),
         Derived("clearance", "left at a flat", float(plan.left(process.growth.mean)), "mm",
-                "(drawn − a usual nut)/2 − growth − hole shrink", growth),
+                "(drawn − a usual nut)/2 − growth", growth),
         Derived("push", "goes in with", force, "N", "pressure(clearance) · friction · area of the flats",
                 "crests pressed flat (Johnson 1985, Greenwood and Williamson 1966)"),
         Derived("free_turn", "turns freely, each way", plan.play, "°", "acos(s/e) − acos(pocket/e)", "geometry"),

@@ -33,7 +33,7 @@ from bouncy_latch.core.mechanisms.nuts.sizes import (
 )
 from bouncy_latch.core.numbers import Array, cdf
 from bouncy_latch.core.process import population
-from bouncy_latch.core.process.profile import Process, hole_shrink
+from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import tables
 from bouncy_latch.core.standards.tables import Nut
 
@@ -236,15 +236,13 @@ class Plan:
         return mallet, hand, stays
 
     def left(self, growth: Array | float) -> Array:
-        """Return the clearance of a usual nut at each flat, mm: growth of one printed side (mm), a hole's shrink, and what the
-        pocket is tighter than worked out."""
-        shrink = self.process.hole_shrink(self.drawn / 2) + self.process.pocket.mean
-        return np.asarray((self.drawn - self.usual) / 2 - np.asarray(growth, dtype=np.float64) - shrink)
+        """Return the clearance of a usual nut at each flat, mm: growth of one printed side (mm), and what the pocket is tighter
+        than worked out. A flat is straight: nothing pulls its beads inwards as those of a round hole."""
+        return np.asarray((self.drawn - self.usual) / 2 - np.asarray(growth, dtype=np.float64) - self.process.pocket.mean)
 
     def free_at(self, growth: Array | float) -> Array:
         """Return how much wider than the pocket's flats the smallest nut's corners are, mm; at 0 it spins."""
-        printed = self.drawn - 2 * (growth + self.process.hole_shrink(self.drawn / 2))
-        return np.asarray(self.nut.corners_min - printed)
+        return np.asarray(self.nut.corners_min - (self.drawn - 2 * np.asarray(growth)))
 
     def chances(self, growths: Array) -> Array:
         """Return the chances of every outcome at growths (n,), (n, 5)."""
@@ -262,16 +260,14 @@ class Plan:
     def _outcomes(self, growths: Array, pockets: Array | None = None) -> Array:
         growths = np.asarray(growths, dtype=np.float64)[:, None]
         known = {} if pockets is None else {"pocket": np.atleast_2d(pockets)}
-        shrink = hole_shrink(1.0, self.drawn / 2)
         below = []
         for limit in self._limits:
-            parts = {"hole_term": shrink, "pocket": 1.0, "ridge": fits.by_ridge(limit, 1)}
+            parts = {"pocket": 1.0, "ridge": fits.by_ridge(limit, 1)}
             taken, sd = fits.Taken.of(self.process, parts).given(growth=growths, **known)
             wide = math.hypot(sd, WANDERS, self._nuts, HANDS * limit.by_force)
             below.append(cdf((limit.clearance - self.left(growths) + taken) / wide))
         never, mallet, hand = np.maximum.accumulate(below)
-        taken, sd = fits.Taken.of(self.process, {"hole_term": 2 * shrink}).given(growth=growths)
-        spins = np.broadcast_to(cdf((taken - self.free_at(growths)) / math.hypot(sd, 2 * WANDERS)), hand.shape)
+        spins = np.broadcast_to(cdf(-self.free_at(growths) / (2 * WANDERS)), hand.shape)
         spins = np.minimum(spins, 1 - hand)
         return np.stack([never, mallet - never, hand - mallet, 1 - hand - spins, spins], axis=2)
 
@@ -281,9 +277,8 @@ class Plan:
         growths, weights = nodes_of(self.process.growth)
         if self.wanted == 2:
             return self.chance
-        taken, sd = fits.Taken.of(self.process, {"hole_term": hole_shrink(1.0, self.drawn / 2)}).given(growth=growths)
-        left = self.left(growths) + self.process.pocket.mean - taken
-        steady = cdf((self.loosest - left) / math.hypot(sd, WANDERS, self._nuts))
+        left = self.left(growths) + self.process.pocket.mean
+        steady = cdf((self.loosest - left) / math.hypot(WANDERS, self._nuts))
         below = self.chances(growths)[:, :3].sum(axis=1)
         return float(weights @ np.maximum(steady - below, 0.0))
 
@@ -338,7 +333,7 @@ class Plan:
     @property
     def play(self) -> float:
         """Free turn of a usual nut each way, degrees; 180 where it spins."""
-        across = self.drawn - 2 * (self.process.growth.mean + self.process.hole_shrink(self.drawn / 2))
+        across = self.drawn - 2 * self.process.growth.mean
         return spin(self.usual, self.nut.corners_min, across)
 
 

@@ -35,7 +35,7 @@ class NutPocketParams(Params):
                         help="Whether your own nut has six sides or four.")
     differs: float = number(0.05, label="nut size varies by", unit="mm", role="given", low=0, high=0.5, step=0.01,
                             when={"nut": (OWN,)}, help="How far the nuts of your box differ across flats.")
-    allowance: float = number(0.05, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
+    allowance: float = number(0.02, label="allowance", unit="mm", role="chosen", low=-0.6, high=1.2, step=0.01,
                               help="How much wider than the largest nut the pocket is drawn across flats, both sides together.")
     land: float = number(1.6, label="pressed height", unit="mm", role="chosen", low=0.6, high=40, step=0.2,
                          when={"style": (PRESSED, PULLED)},

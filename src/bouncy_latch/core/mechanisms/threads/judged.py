@@ -142,7 +142,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                                                           f"turns further and rounds its corners",
                            basis="beyond it jaws round the corners (common practice, no source)"))
     if plan.keyed:
-        printed = plan.drawn_key - 2 * (g + process.hole_shrink(plan.key / 2))
+        printed = plan.drawn_key - 2 * g
         found.append(Check("key-goes-in", "Narrowest socket for the key", printed - 2 * process.growth.sd, plan.key - KEYS,
                            "mm",
                            stop=plan.key - 2 * KEYS, mend=("eased",), printer=True, topic="fit",

@@ -138,8 +138,8 @@ class Plan:
 
     @property
     def drawn_key(self) -> float:
-        """Across the flats of the socket as drawn, mm: a hole's own shrink is added."""
-        return self.key + self.p.eased + 2 * self.process.hole_shrink(self.key / 2)
+        """Across the flats of the socket as drawn, mm."""
+        return self.key + self.p.eased
 
     @cached_property
     def coarser(self) -> str:
