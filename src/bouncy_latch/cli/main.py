@@ -44,7 +44,7 @@ if TYPE_CHECKING:
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
 
-GROUPS = ("evidence", "printers", "hardware", "gcode", "project")
+GROUPS = ("evidence", "printers", "hardware", "gcode", "project", "part")
 """Commands of their own: the module ``cli_NAME`` holds ``NAME_app``."""
 MOST_SENTENCE = 1200
 """Longest sentence on standard error, characters."""
@@ -174,7 +174,10 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         solution = solved(request, frozenset(values_of(set_)))
         if tools:
             asked = [f for f in formats if f in delivery.TOOL_FORMATS] or formats
-            written += [str(path) for path in delivery.export_tools(solution, name, out, asked)]
+            sides = {each.side for each in item.sits} if item is not None else set()
+            # A part without anything on it has no tools, nor has a mechanism whose sides all sit elsewhere.
+            if item is None or any(each.side not in sides for each in solution.shape.features):
+                written += [str(path) for path in delivery.export_tools(solution, name, out, asked, sides)]
             continue
         without = seating.elsewhere(item, solution) if item is not None else frozenset()
         if item is not None and without and without >= set(solution.bodies):
@@ -190,17 +193,36 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
 @app.command()
 def place(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
           mechanism: Annotated[str, typer.Argument(metavar="MECHANISM", help="Its id or name.")],
-          side: Annotated[str, typer.Argument(metavar="SIDE", help="Which of its sides, such as boss or pocket.")],
-          on: Annotated[str, typer.Option("--on", help="MECHANISM/BODY it is built into, such as knuckle-hinge-1/A.")] = "",
-          at: Annotated[str, typer.Option("--at", help="x,y,z of the seat in that one's print pose, mm.")] = "",
+          side: Annotated[str, typer.Argument(metavar="[SIDE]", help="Which of its sides, such as boss or pocket; not with "
+                                                                     "--seat.")] = "",
+          on: Annotated[list[str] | None, typer.Option("--on", help="MECHANISM/BODY it is built into, such as "
+                                                       "knuckle-hinge-1/A; with --seat PART or SIDE=PART.")] = None,
+          seat: Annotated[list[str] | None, typer.Option("--seat", help="face:NAME, edge:NAME or hole:NAME of the part "
+                                                         "(part show); once a side.")] = None,
+          at: Annotated[list[str] | None, typer.Option("--at", help="x,y,z of the seat in that one's print pose, mm; with "
+                                                       "--seat u,v from the face's left and lower edge.")] = None,
           turn: Annotated[float | None, typer.Option("--turn", help="About the vertical, degrees.")] = None,
+          row: Annotated[str, typer.Option("--row", help="With --seat: several places, as 3x20 for three 20 mm apart.")] = "",
+          name: Annotated[str, typer.Option("--name", help="With --seat and a kind: what the new one is called.")] = "",
+          set_: SetOption = None,
           off: Annotated[bool, typer.Option("--off", help="Let it stand on its own again.")] = False) -> None:
-    """Build a side of a project's mechanism into a body of another one, or let it stand on its own again."""
+    """Place a mechanism on a part's face, edge or hole, or a side of one into a body of another; or let it stand alone again.
+
+    With --seat, MECHANISM may be a kind: one is added and placed in one step.
+    """
+    if seat:
+        from bouncy_latch.cli.part import placed_on
+
+        if not on or off:
+            raise ParamError("say which part it sits on with --on PART", field="on")
+        say(placed_on(project, mechanism, on, seat, at or [], turn or 0.0, row, name, set_))
+        return
     from bouncy_latch.cli.shared import placed_in
 
-    if bool(on) == off:
-        raise ParamError("say what it sits on with --on MECHANISM/BODY, or --off", field="on", value=on)
-    say(placed_in(project, mechanism, side, on, at, turn))
+    if bool(on) == off or not side:
+        raise ParamError("say which SIDE and what it sits on with --on MECHANISM/BODY, or --off; or --on PART --seat face:top",
+                         field="on", value=(on or [""])[0])
+    say(placed_in(project, mechanism, side, (on or [""])[0], (at or [""])[0], turn))
 
 
 @app.command()

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from bouncy_latch.cli.shared import ProcessOption, SetOption, figure, process_named, say, values_of
+from bouncy_latch.cli.shared import ProcessOption, SetOption, figure, process_named, say, sits_at, values_of
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.process import population
 
@@ -67,7 +67,7 @@ def project_list(file: FileArgument) -> None:
     project = store.load(file).project
     say({"name": project.name, "process": project.process_id, "policy": project.policy,
          "mechanisms": [{"id": each.id, "name": each.name, "kind": each.kind, "prints": len(each.prints),
-                         "sits": [sitting.model_dump() for sitting in each.sits]} for each in project.mechanisms]})
+                         "sits": [sits_at(sitting) for sitting in each.sits]} for each in project.mechanisms]})
 
 
 @project_app.command("show")
@@ -105,5 +105,5 @@ def _shown(project: Project, mechanism: Mechanism, file: Path) -> dict[str, Any]
                            "from": [figure(v) for v in box[:3]], "to": [figure(v) for v in box[3:]], "unit": "mm"})
     return {"id": mechanism.id, "name": mechanism.name, "kind": mechanism.kind, "params": mechanism.params,
             "sides": sorted({share.side for share in solution.shape.features if share.side}), "bodies": bodies,
-            "sits": [sitting.model_dump() for sitting in mechanism.sits],
+            "sits": [sits_at(sitting) for sitting in mechanism.sits],
             "place": f"place {file} OTHER SIDE --on {mechanism.id}/BODY --at x,y,z, within the boxes above"}

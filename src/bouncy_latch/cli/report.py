@@ -77,7 +77,7 @@ def _prediction(solution: Solution) -> dict[str, Any]:
         found |= {"class": freeing.outcome,
                   "p": {name: figure(chance) for name, chance in zip(OUTCOMES, freeing.chances, strict=True)},
                   "breakaway": {"value": figure(freeing.breakaway), "unit": solution.joints[0].freedom.unit}}
-    else:
+    elif solution.rulers:
         ruler = solution.rulers[0]
         if ruler.scale in RECORDED:
             chances = ruler.chances(ruler.value)

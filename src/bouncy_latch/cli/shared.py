@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
     from bouncy_latch.core.mechanisms.contract import Solution
     from bouncy_latch.core.process.printers import Printers
-    from bouncy_latch.core.project.document import Mechanism, Project
+    from bouncy_latch.core.project.document import Mechanism, Project, Sitting
     from bouncy_latch.core.standards.drawer import Drawer
 
 SetOption = Annotated[list[str] | None, typer.Option("--set", help="A parameter, name=value; may be repeated.")]
@@ -199,26 +199,32 @@ def placed_in(path: Path, what: str, side: str, on: str, at: str, turn: float | 
     latch = project_store.load(path)
     project = latch.project
     believed = Known(store()).of(project).believed
-    mechanism = _mechanism(project, what)
+    mechanism = mechanism_of(project, what)
     where: dict[str, Any] = {} if turn is None else {"turn": turn}
     if at:
         if len(coordinates := at.split(",")) != 3:
             raise ParamError(f"'{shortly(at)}' is not x,y,z", field="at", value=at)
         where |= dict(zip("xyz", coordinates, strict=True))
     host, _, body = on.rpartition("/")
-    target = _mechanism(project, host) if on else None
+    target = mechanism_of(project, host) if on else None
     placed = seating.placed(project, mechanism, designed(project, mechanism, believed), side, target.id if target else None,
                             body, where)
     changed = project.with_mechanism(placed)
     project_store.save(path, project_store.Latch(changed, latch.files), latch.stamp)
-    found: dict[str, Any] = {"mechanism": placed.id, "sits": [each.model_dump() for each in placed.sits]}
+    found: dict[str, Any] = {"mechanism": placed.id, "sits": [sits_at(each) for each in placed.sits]}
     if target is not None:
         design = designed(changed, target, believed)
         found["checks"] = [verdict(check) for check in assembly.neighbours(design.solve(), design.guests)]
     return found
 
 
-def _mechanism(project: Project, what: str) -> Mechanism:
+def sits_at(sitting: Sitting) -> dict[str, Any]:
+    """Return where a side sits, by plain values; what it has no more of is left out."""
+    return sitting.model_dump(exclude={name for name in ("more", "seat") if not getattr(sitting, name)})
+
+
+def mechanism_of(project: Project, what: str) -> Mechanism:
+    """Return a mechanism or part of a project by its id or name; raises ParamError, naming those there are."""
     found = next((item for item in project.mechanisms if what in {item.id, item.name}), None)
     if found is None:
         raise ParamError(f"{project.name} has no mechanism '{shortly(what)}'; it has "

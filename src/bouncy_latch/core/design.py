@@ -67,8 +67,9 @@ class Design:
         return replace(self, params=self.params.changed(**values))
 
     def grown(self, growth: float) -> Design:
-        """Return the design on a printer of known growth, mm per side; what sits on it has no part in that."""
-        own = tuple(each for each in self.placements if not isinstance(each, Guest))
+        """Return the design on a printer of known growth, mm per side; what sits on a mechanism has no part in that, what sits
+        on a part is all there is of it."""
+        own = tuple(each for each in self.placements if self.kind.is_part or not isinstance(each, Guest))
         return replace(self, process=self.judged.with_growth(growth), policy=Policy.MINE, placements=own)
 
     def piece(self) -> Design:

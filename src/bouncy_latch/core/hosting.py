@@ -7,7 +7,7 @@ it is moved and turned about the vertical, never tilted, or its layers would lie
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
 from bouncy_latch.core.checks import PRINT, SHAPE, Check
@@ -15,7 +15,7 @@ from bouncy_latch.core.errors import ParamError, UserError
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.slicing import layer_middles
-from bouncy_latch.core.mechanisms.contract import Kind, Pause, Shape, Solution
+from bouncy_latch.core.mechanisms.contract import Kind, OnPart, Pause, Shape, Solution
 from bouncy_latch.core.parts.body import BOUGHT, PART, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
@@ -69,11 +69,17 @@ def check_side(kind: Kind, side: str) -> None:
                          value=side)
 
 
-def hosted(solution: Solution, guests: Sequence[Guest]) -> Solution:
-    """Return a solution whose bodies carry what sits on them; a guest that cannot be made is left out, its check says why."""
+def hosted(solution: Solution, guests: Sequence[Guest],
+           gathers: Callable[[Solution, Sequence[tuple[OnPart, Solution]]], Solution] | None = None) -> Solution:
+    """Return a solution whose bodies carry what sits on them; a guest that cannot be made is left out, its check says why.
+
+    ``gathers``: what makes the verdicts of all of them those of the host, where it is a part.
+    """
     made = [(guest, own) for guest in guests if (own := _solved(guest, solution)) is not None]
     pauses = [pause for guest, own in made for pause in _pauses(guest, own, solution.process)]
     drawn = solution.draw
+    if gathers is not None:
+        solution = gathers(solution, made)
     return replace(solution, draw=lambda: _drawn(drawn(), made),
                    bought=(*solution.bought, *(item for _, own in made for item in own.bought)),
                    pauses=tuple(sorted((*solution.pauses, *pauses), key=lambda pause: pause.z)),

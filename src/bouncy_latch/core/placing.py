@@ -45,7 +45,7 @@ def placed(solution: Solution, kind: Kind, placements: Sequence[Placement]) -> S
         drawn = solution.draw
         solution = replace(solution, draw=lambda: _seated(drawn(), own))
     guests = [each for each in placements if isinstance(each, Guest)]
-    return hosted(solution, guests) if guests else solution
+    return hosted(solution, guests, kind.gathers) if guests else solution
 
 
 def _seated(shape: Shape, placements: Sequence[OnBody]) -> Shape:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from bouncy_latch.core.errors import SaveError
 from bouncy_latch.core.progress import Progress, told, unwatched
@@ -17,6 +18,15 @@ def to_step(bodies: Mapping[str, tree.Solid], title: str, progress: Progress = u
     Raises:
         SaveError: when the kernel refuses to write. Cancelled: when ``progress`` (told the part done) returned False.
     """
+    shapes = {}
+    for number, (name, solid) in enumerate(bodies.items()):
+        told(progress, 0.9 * number / len(bodies))
+        shapes[name] = brep.standing(solid)
+    return shapes_to_step(shapes, title)
+
+
+def shapes_to_step(bodies: Mapping[str, Any], title: str) -> bytes:
+    """Return exact shapes of the kernel as one STEP file; raises SaveError as :func:`to_step`."""
     from OCP.IFSelect import IFSelect_RetDone
     from OCP.Interface import Interface_Static
     from OCP.Message import Message, Message_PrinterOStream
@@ -31,9 +41,8 @@ def to_step(bodies: Mapping[str, tree.Solid], title: str, progress: Progress = u
     Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
     document = TDocStd_Document(TCollection_ExtendedString("BinXCAF"))
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    for number, (name, solid) in enumerate(bodies.items()):
-        told(progress, 0.9 * number / len(bodies))
-        label = shapes.AddShape(brep.standing(solid), False)
+    for name, shape in bodies.items():
+        label = shapes.AddShape(shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
     Interface_Static.SetCVal_s("write.step.product.name", title)
     writer = STEPCAFControl_Writer()

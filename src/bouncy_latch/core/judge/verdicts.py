@@ -91,7 +91,7 @@ def job_of(request: Design, solution: Solution) -> Job:
     return Job(
         {name: mesh.evaluate(solid) for name, solid in solution.bodies.items()}, solution.process, request.setup,
         solution.joints, place_name=solution.motion.place_name, bends_along=solution.shape.bends_along,
-        poses=(Pose("as designed", AS_IS), *solution.shape.poses), mend=(solution.rulers[0].param,),
+        poses=(Pose("as designed", AS_IS), *solution.shape.poses), mend=tuple(ruler.param for ruler in solution.rulers[:1]),
         called=solution.body_labels,
         inserted={name: mesh.evaluate(solid) for name, solid in solution.inserts.items()} if solution.pauses else {},
         of_files=False)

@@ -20,7 +20,7 @@ from bouncy_latch.core.mechanisms.contract import Kind, Solution
 from bouncy_latch.core.mechanisms.kept import Kept
 from bouncy_latch.core.process.profile import Process
 
-_DEFINES = "\nKIND = Kind("
+_DEFINES, _DEFINES_PART = "\nKIND = Kind(", "\nPART = Kind("
 REFUSED = {
     "helical": "a helical coil stands across its layers and splits between them when it is stretched or pressed; printed flat, "
                "a zigzag-spring pushes and pulls, a leaf-spring pushes aside, a spiral-spring turns",
@@ -88,16 +88,29 @@ def families() -> tuple[Family, ...]:
 @cache
 def _modules() -> dict[str, str]:
     """Return the modules that define kinds: their paths below this package, by name; only their text is read."""
+    return _modules_with(_DEFINES)
+
+
+@cache
+def part_ids() -> tuple[str, ...]:
+    """Return the ids of what is no mechanism but a part that mechanisms are built into."""
+    return tuple(name.replace("_", "-") for name in _modules_with(_DEFINES_PART))
+
+
+@cache
+def _modules_with(text: str) -> dict[str, str]:
     top = Path(mechanisms.__path__[0])
     found = {file.stem: ".".join(file.relative_to(top).with_suffix("").parts)
-             for file in (*top.glob("*.py"), *top.glob("*/*.py")) if _DEFINES in file.read_text("utf-8")}
+             for file in (*top.glob("*.py"), *top.glob("*/*.py")) if text in file.read_text("utf-8")}
     return dict(sorted(found.items()))
 
 
 @cache
 def _defined_in(name: str) -> Kind:
-    path = _modules()[name]
-    kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{path}"), "KIND", None)
+    path, defines = _modules().get(name, ""), "KIND"
+    if not path:
+        path, defines = _modules_with(_DEFINES_PART)[name], "PART"
+    kind = getattr(importlib.import_module(f"{mechanisms.__name__}.{path}"), defines, None)
     if not isinstance(kind, Kind) or kind.id != name.replace("_", "-"):
         message = f"mechanisms/{path.replace('.', '/')}.py must define KIND with the id {name.replace('_', '-')}"
         raise TypeError(message)
@@ -130,7 +143,7 @@ def kind(kind_id: str) -> Kind:
     refused = next((why for name, why in REFUSED.items() if name in str(kind_id).lower()), None)
     if refused is not None:
         raise ParamError(refused, field="kind", value=kind_id)
-    if kind_id not in ids():
+    if kind_id not in (*ids(), *part_ids()):
         raise ParamError(f"there is no mechanism kind '{shortly(str(kind_id))}'; known are {', '.join(ids())}",
                          field="kind", value=kind_id)
     return _defined_in(kind_id.replace("-", "_"))

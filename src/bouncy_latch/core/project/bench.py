@@ -28,7 +28,7 @@ from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
 from bouncy_latch.core.project import document, prints, seating
 from bouncy_latch.core.project.autosave import Autosave
-from bouncy_latch.core.project.document import Mechanism, Project
+from bouncy_latch.core.project.document import Mechanism, Project, Sitting
 from bouncy_latch.core.project.history import History
 from bouncy_latch.core.project.keeping import Keeping
 from bouncy_latch.core.project.known import Known
@@ -41,10 +41,17 @@ MOST_MARKS = 200
 def designed(project: Project, mechanism: Mechanism, process: Process) -> Design:
     """Return the design of a mechanism of a project on a process as it is believed to be; raises ParamError or ReadError."""
     errors = tuple((name, Measured(values).error) for name, values in mechanism.measured.items())
-    guests = tuple(Guest(other.name, registry.kind(other.kind), other.parsed(), each.side, each.body, each.where.matrix)
-                   for other in project.mechanisms for each in other.sits if each.on == mechanism.id)
+    guests = tuple(guest for other in project.mechanisms for each in other.sits if each.on == mechanism.id
+                   for guest in _guests(other, each))
     return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, project.policy, mechanism.setup, errors,
                   guests)
+
+
+def _guests(mechanism: Mechanism, sitting: Sitting) -> list[Guest]:
+    """Return a mechanism at all places where one of its sides sits."""
+    kind, params = registry.kind(mechanism.kind), mechanism.parsed()
+    return [Guest(mechanism.name if not number else f"{mechanism.name}, place {number + 1}", kind, params, sitting.side,
+                  sitting.body, place.matrix) for number, place in enumerate(sitting.places)]
 
 
 class Bench:

@@ -15,6 +15,7 @@ from bouncy_latch.core.formats import courses, meshes, step
 from bouncy_latch.core.judge.prints.pauses import pauses
 from bouncy_latch.core.layers.poses import laid_down
 from bouncy_latch.core.layers.setup import DESIGNED, PrintSetup, Stop, solids
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Solution
 from bouncy_latch.core.parts.body import BOUGHT, tools
 from bouncy_latch.core.progress import Progress, share, told, unwatched
@@ -63,6 +64,8 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     bodies = {body: solid for body, solid in on_the_bed(solution, setup).items() if body not in without}
     if not bodies:
         raise ParamError(f"no part of {name} is made on its own: export what it is built into", field="what", value=name)
+    # A part is called as its user calls it; bodies of a mechanism by their letters.
+    whole = registry.kind(solution.kind).is_part and len(bodies) == 1
     manifolds = {}
     for number, (body, solid) in enumerate(bodies.items()):
         told(progress, 0.2 * number / len(bodies))
@@ -70,15 +73,16 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     contents: dict[Path, bytes] = {}
     if "stl" in formats:
         for body, manifold in manifolds.items():
-            contents[folder / f"{name}-{body}.stl"] = meshes.to_stl(manifold, f"{name}-{body}")
+            called = name if whole else f"{name}-{body}"
+            contents[folder / f"{called}.stl"] = meshes.to_stl(manifold, called)
     if "3mf" in formats:
         marked = solution.shape.solid if setup.turn is None else ()
         regions = {f"{name}-{where}": mesh.evaluate(region) for where, region in marked}
         told_there = [(region, "not printed; load it as a modifier with 100 % infill") for region in regions]
-        contents[folder / f"{name}.3mf"] = meshes.to_3mf({f"{name}-{b}": m for b, m in manifolds.items()}, name,
-                                                         (*solution.notes, *told_there), regions)
+        named = {name if whole else f"{name}-{body}": manifold for body, manifold in manifolds.items()}
+        contents[folder / f"{name}.3mf"] = meshes.to_3mf(named, name, (*solution.notes, *told_there), regions)
     if "step" in formats:
-        contents[folder / f"{name}.step"] = step.to_step({f"{name}-{b}": s for b, s in bodies.items()}, name,
+        contents[folder / f"{name}.step"] = step.to_step({name if whole else f"{name}-{b}": s for b, s in bodies.items()}, name,
                                                          share(progress, 0.2, 0.9))
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()
@@ -96,11 +100,13 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
 TOOL_FORMATS = ("stl", "step")
 
 
-def export_tools(solution: Solution, name: str, folder: Path, formats: Collection[str] = TOOL_FORMATS) -> list[Path]:
+def export_tools(solution: Solution, name: str, folder: Path, formats: Collection[str] = TOOL_FORMATS,
+                 without: Collection[str] = ()) -> list[Path]:
     """Write what a mechanism adds to and cuts from each of its bodies as solids of their own, for any modelling program.
 
     ``NAME-BODY-add`` is joined to a part and ``NAME-BODY-cut`` then taken away from it: a pocket, a hole, a socket or a hook
-    in a part of the user's own. They lie as the mechanism is designed, one place to another.
+    in a part of the user's own. They lie as the mechanism is designed, one place to another; those of a part
+    (``NAME-MECHANISM-add``) where it was drawn. ``without``: sides that sit on another part, which writes them.
 
     Raises:
         ParamError: for an unknown format, or a mechanism whose bodies are made whole. SaveError: as :func:`export`.
@@ -108,8 +114,13 @@ def export_tools(solution: Solution, name: str, folder: Path, formats: Collectio
     unknown = [f for f in formats if f not in TOOL_FORMATS]
     if unknown or not formats:
         raise ParamError(f"tools are written as {' and '.join(TOOL_FORMATS)}, not as '{', '.join(unknown)}'", field="format")
-    solids = {f"{name}-{body.name}-{what}": solid.placed(body.at) for body in solution.shape.bodies if body.role != BOUGHT
-              for what, solid in tools(solution.shape.features, body.name).items()}
+    if registry.kind(solution.kind).is_part:
+        solids = {f"{name}-{file_stem(feature.side)}-{what}": solid for feature in solution.shape.features
+                  for what, solid in tools([feature], feature.body).items()}
+    else:
+        own = [feature for feature in solution.shape.features if feature.side not in without]
+        solids = {f"{name}-{body.name}-{what}": solid.placed(body.at) for body in solution.shape.bodies if body.role != BOUGHT
+                  for what, solid in tools(own, body.name).items()}
     if not solids:
         raise ParamError(f"{name} adds nothing to another part and cuts nothing from one", field="what", value=name)
     contents: dict[Path, bytes] = {}

@@ -17,11 +17,12 @@ from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.solids import tree
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
-MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS, MOST_STOPS, MOST_SIDES = 300, 300, 2000, 40, 8
+MOST_MECHANISMS, MOST_PROCESSES, MOST_PRINTS, MOST_STOPS, MOST_SIDES, MOST_PLACES = 300, 300, 2000, 40, 8, 60
 """Of a project; a file with more was not made by hand, and every start would pay for it."""
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+Number = Annotated[float, Field(ge=-1e4, le=1e4)]
 
 
 def _known(outcome: str) -> str:
@@ -78,13 +79,30 @@ class Where(fields.Params):
         return (c, -s, 0.0, self.x, s, c, 0.0, self.y, 0.0, 0.0, 1.0, self.z)
 
 
+class Seated(Frozen):
+    """What of a part a side sits on: its name (``face:top``), the distances from the face's left and lower edge as seen from
+    outside, mm (None: its middle), and the turn there, degrees."""
+
+    seat: Name
+    at: tuple[Number, Number] | None = None
+    turn: Number = 0.0
+
+
 class Sitting(Frozen):
-    """One side of a mechanism that is built into a body of another mechanism: ``on`` its id, ``body`` the body's name."""
+    """One side of a mechanism that is built into a body of another mechanism or of a part: ``on`` its id, ``body`` the body's
+    name. ``more``: further places of the same; ``seat``: what of a part it was placed on, if it was."""
 
     side: Name
     on: Name
     body: Name
     where: Where = Where()
+    more: Annotated[tuple[Where, ...], Field(max_length=MOST_PLACES)] = ()
+    seat: Seated | None = None
+
+    @property
+    def places(self) -> tuple[Where, ...]:
+        """All places, the first one first."""
+        return (self.where, *self.more)
 
 
 class Mechanism(Frozen):

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+import math
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from bouncy_latch.core import fields
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import ParamError, shortly
-from bouncy_latch.core.hosting import Guest
+from bouncy_latch.core.errors import ParamError, UserError, shortly
+from bouncy_latch.core.hosting import Guest, check_side
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import PART
-from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.project.document import Mechanism, Project, Sitting, Where
+from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.project import on_faces
+from bouncy_latch.core.project.document import Mechanism, Project, Seated, Sitting, Where
 
 
 def bodies(mechanism: Mechanism, process: Process) -> dict[str, str]:
@@ -23,10 +26,11 @@ def bodies(mechanism: Mechanism, process: Process) -> dict[str, str]:
 
 
 def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on: str | None, body: str,
-           where: Mapping[str, Any]) -> Mechanism:
+           where: Mapping[str, Any], seat: Seated | None = None, more: Sequence[Mapping[str, float]] = ()) -> Mechanism:
     """Return a mechanism with one side built into a body of another one, or (``on`` None) standing on its own again.
 
-    ``where``: coordinates that change, of :class:`Where`; the others stay.
+    ``where``: coordinates that change, of :class:`Where`; the others stay. ``seat``: what of a part they stand for; ``more``:
+    how far further places of the same lie from that one, mm.
 
     Raises:
         UserError: for a side it has not or that is printed joined, a mechanism or body that is not there, bad coordinates, or a
@@ -49,7 +53,62 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
     guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
     guest.share(guest.solve(design.judged))
     _refuse_chains(project, mechanism, host, side, body)
-    return mechanism.model_copy(update={"sits": (*rest, Sitting(side=side, on=on, body=body, where=at))})
+    further = tuple(fields.parse(Where, {**at.model_dump(), **{axis: getattr(at, axis) + by for axis, by in each.items()}})
+                   for each in more)
+    sitting = Sitting(side=side, on=on, body=body, where=at, more=further, seat=seat)
+    return mechanism.model_copy(update={"sits": (*rest, sitting)})
+
+
+def on_part(project: Project, mechanism: Mechanism, design: Design, side: str, on: str, seat: Seated,
+            row: tuple[int, float] = (1, 0.0)) -> tuple[Mechanism, str]:
+    """Return a mechanism with a side on a face, edge or hole of a part, as thick as the part is there, and what that changed.
+
+    ``row``: how many of them from left to right, and how far apart, mm.
+
+    Raises:
+        UserError: for a seat that is not there, looks elsewhere, or is too thin.
+    """
+    part = next(other for other in project.mechanisms if other.id == on)
+    check_side(design.kind, side)
+    found = on_faces.found(on_faces.part_body(part, design.judged), seat)
+    params, said = on_faces.sized(design.kind, side, design.params, design.judged, found)
+    where = on_faces.where(design.kind, side, params, design.judged, found, seat.turn)
+    changed = mechanism.model_copy(update={"params": params.model_dump()})
+    count, pitch = row
+    made = placed(project, changed, replace(design, params=params), side, on, "A", where, seat,
+                  on_faces.row(found, count, pitch))
+    return made, said
+
+
+def follow(project: Project, part_id: str, process: Process, policy: str) -> tuple[Project, tuple[str, ...]]:
+    """Return a project whose mechanisms sit on a changed part by the names of their seats, and a sentence on each that moved or
+    has lost its seat (it stays where it was)."""
+    said = []
+    for mechanism in project.mechanisms:
+        for sitting in mechanism.sits:
+            if sitting.on != part_id or sitting.seat is None:
+                continue
+            design = Design(registry.kind(mechanism.kind), mechanism.parsed(), process, Policy(policy))
+            row = (len(sitting.places), _pitch(sitting))
+            try:
+                made, thick = on_part(project, mechanism, design, sitting.side, part_id, sitting.seat, row)
+            except UserError as error:
+                said.append(f"{mechanism.name} stays where it was: {error.sentence}")
+                continue
+            now = next(each for each in made.sits if each.side == sitting.side)
+            if now != sitting or made.params != mechanism.params:
+                off = math.dist((now.where.x, now.where.y, now.where.z), (sitting.where.x, sitting.where.y, sitting.where.z))
+                said.append(f"{mechanism.name} moved by {off:.2f} mm with {sitting.seat.seat}"
+                            + (f"; {thick}" if made.params != mechanism.params else ""))
+                project = project.with_mechanism(made)
+    return project, tuple(said)
+
+
+def _pitch(sitting: Sitting) -> float:
+    if not sitting.more:
+        return 0.0
+    first, second = sitting.places[:2]
+    return math.dist((first.x, first.y, first.z), (second.x, second.y, second.z))
 
 
 def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side: str, body: str) -> None:

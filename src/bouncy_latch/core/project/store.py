@@ -21,6 +21,7 @@ from bouncy_latch.core.errors import ReadError, SaveError, UserError
 from bouncy_latch.core.files import ChangedError, Stamp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.project.document import SCHEMA_VERSION, Project
+from bouncy_latch.core.solids import contents
 
 DOCUMENT = "project.json"
 PHOTOS = "photos"
@@ -32,8 +33,8 @@ ROOM_FOR_PHOTOS = MOST_BYTES - 2 * MOST_JSON
 """What the photos of a project may take together."""
 
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
-MIGRATIONS: dict[int, Migration] = dict.fromkeys((1, 2, 3), lambda raw: raw)
-# Versions 2 to 4 only added what may be left out.
+MIGRATIONS: dict[int, Migration] = dict.fromkeys((1, 2, 3, 4), lambda raw: raw)
+# Versions 2 to 5 only added what may be left out.
 """From the version that is read to the next one; each turns raw JSON into raw JSON."""
 
 
@@ -57,6 +58,7 @@ def to_bytes(latch: Latch, comment: bytes = b"") -> bytes:
     Raises:
         SaveError: for a project larger than what :func:`load` reads, so that what is saved can be opened.
     """
+    latch = replace(latch, files={**latch.files, **parts_of(latch.project)})
     document = latch.project.model_dump_json(indent=1).encode()
     used = sorted(_used(latch))
     if len(document) > MOST_JSON or len(used) + 1 > MOST_ENTRIES or \
@@ -68,7 +70,8 @@ def to_bytes(latch: Latch, comment: bytes = b"") -> bytes:
         archive.writestr(_entry(DOCUMENT, zipfile.ZIP_DEFLATED), document)
         for name in used:
             # Pictures are packed already.
-            archive.writestr(_entry(name, zipfile.ZIP_STORED), latch.files[name])
+            packing = zipfile.ZIP_DEFLATED if name.startswith(contents.FOLDER) else zipfile.ZIP_STORED
+            archive.writestr(_entry(name, packing), latch.files[name])
         archive.comment = comment
     return buffer.getvalue()
 
@@ -81,7 +84,16 @@ def _entry(name: str, packing: int) -> zipfile.ZipInfo:
 
 def _used(latch: Latch) -> set[str]:
     photos = {p.photo for m in latch.project.mechanisms for p in m.prints if p.photo}
-    return photos & set(latch.files)
+    return (photos | set(parts_of(latch.project))) & set(latch.files)
+
+
+def parts_of(project: Project) -> dict[str, bytes]:
+    """Return what travels in a project for its parts that were read from files, by name."""
+    found: dict[str, bytes] = {}
+    for mechanism in project.mechanisms:
+        if isinstance(name := mechanism.params.get("file"), str) and name.startswith(f"{contents.FOLDER}/"):
+            found |= contents.files_of(name)
+    return found
 
 
 def save(path: Path, latch: Latch, seen: Stamp | None = None) -> Stamp | None:
@@ -156,15 +168,20 @@ def from_bytes(data: bytes, name: str) -> Latch:
 def _from_stream(stream: BinaryIO, name: str, path: Path | None) -> Latch:
     try:
         with zipfile.ZipFile(stream) as archive:
-            contents = _contents(archive, name)
+            entries = _contents(archive, name)
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, NotImplementedError, RuntimeError, ValueError):
         last = path.with_name(path.name + ".last") if path else None
         offer = f"; its last good copy is {last.name}" if last is not None and last.exists() else ""
         raise ReadError(f"{name} is damaged or no project file{offer}") from None
-    if DOCUMENT not in contents:
+    if DOCUMENT not in entries:
         raise ReadError(f"{name} holds no project")
-    project = _project(contents.pop(DOCUMENT), name)
-    return Latch(project, contents)
+    for held in [each for each in entries if each.startswith(f"{contents.FOLDER}/")]:
+        try:
+            contents.take(held, entries.pop(held))
+        except ReadError as error:
+            raise ReadError(f"{name}: {error.sentence}") from None
+    project = _project(entries.pop(DOCUMENT), name)
+    return Latch(project, entries)
 
 
 def _contents(archive: zipfile.ZipFile, name: str) -> dict[str, bytes]:
@@ -175,7 +192,8 @@ def _contents(archive: zipfile.ZipFile, name: str) -> dict[str, bytes]:
     room = MOST_BYTES
     for entry in entries:
         parts = PurePosixPath(entry.filename).parts
-        allowed = entry.filename == DOCUMENT or (len(parts) == 2 and parts[0] == PHOTOS and parts[1] not in {".", ".."})
+        allowed = entry.filename == DOCUMENT or (len(parts) == 2 and parts[0] in {PHOTOS, contents.FOLDER}
+                                                 and parts[1] not in {".", ".."})
         if not allowed or "\\" in entry.filename:
             raise ReadError(f"{name} holds a file that does not belong in a project: {entry.filename[:60]!r}")
         # The declared size may lie; read no more than what is left.

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.progress import checkpoint
-from bouncy_latch.core.solids import tree
+from bouncy_latch.core.solids import contents, tree
 from bouncy_latch.core.solids.outline import Outline
 
 if TYPE_CHECKING:
@@ -194,21 +194,32 @@ def _outward(shape: TopoDS_Shape) -> TopoDS_Shape:
 
 
 def _given(solid: tree.Given) -> TopoDS_Shape:
-    return read_step(solid.data, solid.label) if solid.form == "step" else _faceted(*tree.triangles_of(solid.data), solid.label)
+    if solid.form == "step":
+        return read_step(solid.data, solid.label)
+    exact = contents.exact_of(solid)
+    return read_step(exact.data, exact.label) if exact is not None else _faceted(*tree.triangles_of(solid.data), solid.label)
 
 
 def read_step(data: bytes, label: str = "") -> TopoDS_Shape:
     """Return the shape of a STEP file, mm; raises SolveError when it holds no solid."""
     import tempfile
 
-    from OCP.IFSelect import IFSelect_ReturnStatus
-    from OCP.STEPControl import STEPControl_Reader
-
-    reader = STEPControl_Reader()
     with tempfile.NamedTemporaryFile(suffix=".step") as file:
         file.write(data)
         file.flush()
-        done = reader.ReadFile(file.name)
+        return read_step_file(file.name, label)
+
+
+def read_step_file(path: str, label: str = "") -> TopoDS_Shape:
+    """Return the shape of a STEP file by its path, as :func:`read_step`."""
+    from OCP.IFSelect import IFSelect_ReturnStatus
+    from OCP.Message import Message, Message_PrinterOStream
+    from OCP.STEPControl import STEPControl_Reader
+
+    # The reader reports to standard output, which belongs to our own JSON.
+    Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
+    reader = STEPControl_Reader()
+    done = reader.ReadFile(path)
     if done != IFSelect_ReturnStatus.IFSelect_RetDone or not reader.TransferRoots():
         raise SolveError(f"{label or 'the file'} is no STEP file that can be read", field="body")
     shape = reader.OneShape()

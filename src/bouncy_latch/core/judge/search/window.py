@@ -217,8 +217,10 @@ def recommended(design: Design, aim: float = AIM) -> float | None:
     """Return the value of the kind's recommended parameter that serves best.
 
     What can be loose as well as stuck: where it is most likely neither. Everything else: the least value that does what it
-    is for with chance ``aim``, which takes the least plastic. None when no value reaches that, or :data:`LEAST`.
+    is for with chance ``aim``, which takes the least plastic. None when no value reaches that, or :data:`LEAST`, and of a part.
     """
+    if not design.kind.recommend:
+        return None
     value = _recommended(design, aim, Design.figures)
     try:
         if value is not None:

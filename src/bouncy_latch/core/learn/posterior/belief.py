@@ -44,7 +44,7 @@ MANY = 20
 FIT_PEG = "fit-peg"
 """The kind of a peg in stepped holes, as results name it."""
 _RESTS = {SEAM: (BLOBS, BLOBS_SD), "first layer": (0.0, 2 * ONE_LAYER_SD)}
-"""Of readings whose jaws rest otherwise than on any ridges: how much further out, and the spread of that, in heights of ridges."""
+"""Of readings whose jaws rest otherwise than on any ridges: how much further out, and its spread, in heights of them."""
 _G, _W = 61, 17
 _REACH = 4.0
 

@@ -12,7 +12,9 @@ from bouncy_latch.core.mechanisms.contract.kind import (
     TURN,
     Kind,
     LadderPiece,
+    OnPart,
     Question,
+    SeatRule,
     StudyTrial,
     Tried,
     Tuning,
@@ -23,6 +25,7 @@ from bouncy_latch.core.mechanisms.contract.solution import Aim, Bought, Derived,
 
 __all__ = [
     "ALONE", "CLEAR", "CLOSE", "HOLD", "JOIN", "MESHES", "NEEDS", "RIDES", "TRIALS", "TURN", "Aim", "Bought", "Callout",
-    "Derived", "Kind", "LadderPiece", "Motion", "Pause", "Question", "Root", "Ruler", "SectionView", "Shape",
+    "Derived", "Kind", "LadderPiece", "Motion", "OnPart", "Pause", "Question", "Root", "Ruler",
+    "SeatRule", "SectionView", "Shape",
     "Solution", "StudyTrial", "Tried", "Tuning", "Vector", "moved_by",
 ]

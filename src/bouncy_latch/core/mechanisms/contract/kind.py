@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import field
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.fields import Params
@@ -93,6 +93,36 @@ class StudyTrial:
     tried: Callable[[Solution, VirtualPrinter, Any], Tried] | None = None
 
 
+class OnPart(Protocol):
+    """A mechanism on a part, as far as its verdicts go: what it is called, its kind and sizes."""
+
+    @property
+    def name(self) -> str:
+        """What the user calls it."""
+
+    @property
+    def kind(self) -> Kind:
+        """What it is."""
+
+    @property
+    def params(self) -> Params:
+        """Its sizes."""
+
+
+@frozen
+class SeatRule:
+    """How a side of a kind sits on a flat face of a part; up in the seat's coordinates is up as it prints.
+
+    Attributes:
+        out: the direction in the seat's coordinates that looks out of the part there: +z, +x, -x, +y or -y.
+        thickness: the parameter that is as thick as the part is behind the face, less what the mechanism itself needs; empty
+            where none is.
+    """
+
+    out: str
+    thickness: str = ""
+
+
 @frozen(eq=False)
 class Kind:
     """A registered mechanism kind.
@@ -119,6 +149,8 @@ class Kind:
         needs: what it is wanted for, of ``NEEDS``.
         takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
         force: the number of a process that says how much stiffer than worked out its family is; empty where no force counts.
+        seats: how its sides sit on a flat face of a part, by side; a side without a rule is placed by coordinates only.
+        gathers: of what is no mechanism but a part: what its solution is with those that sit on it; None for a mechanism.
         tuning: how sizes are searched for. study: what studies of first prints do with it.
     """
 
@@ -141,8 +173,15 @@ class Kind:
     needs: tuple[str, ...] = ()
     takes: Callable[[Piece], dict[str, Any]] | None = None
     force: str = ""
+    seats: Mapping[str, SeatRule] = field(default_factory=dict)
+    gathers: Callable[[Solution, Sequence[tuple[OnPart, Solution]]], Solution] | None = None
     tuning: Tuning = Tuning()
     study: StudyTrial = StudyTrial()
+
+    @property
+    def is_part(self) -> bool:
+        """Whether it is a part that mechanisms are built into, and no mechanism."""
+        return self.gathers is not None
 
     def figures(self, params: Params, process: Process, keep: bool = True) -> Solution:
         """Return the solution without trying whether it can be drawn; raises SolveError, ParamError. ``keep``: remember it."""

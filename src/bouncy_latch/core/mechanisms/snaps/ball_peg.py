@@ -10,7 +10,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.ball_peg import BALL, HAIR, RELIEF, SHOULDER, BallPegParams, BallPegPlan
@@ -107,6 +107,7 @@ KIND = Kind(
     cautions=(*CAUTIONS, "Toy joints of resin must be fully cured before they are snapped; uncured resin harms the skin."),
     outcomes=SNAPPED,
     sides={"peg": "the end of the limb", "socket": "the wall it turns in"},
+    seats={"peg": SeatRule("+x")},
     tuning=Tuning(sizes=("slot", "into", "ball", "peg", "mouth", "clearance", "seat_gap"), alternatives=(("head", SHOULDER),
                                                                                                          ("head", BALL))),
 )

@@ -9,7 +9,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.clip_hinge import PAST, ClipHingeParams, ClipHingePlan
@@ -126,5 +126,6 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     sides={"fork": "the root of the arms", "tongue": "the root of the tongue"},
+    seats={"fork": SeatRule("+x"), "tongue": SeatRule("-x")},
     tuning=Tuning(sizes=("arm", "length", "nub_height", "lead_in", "nub", "hole_depth", "hole_fit", "clearance")),
 )

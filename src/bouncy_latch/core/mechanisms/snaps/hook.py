@@ -11,7 +11,7 @@ from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import CLOSE, JOIN, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import CLOSE, JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.hook import BRACKET, FOLDED, PLATE, ROOM, HookParams, HookPlan
@@ -124,6 +124,7 @@ KIND = Kind(
     outcomes=SNAPPED,
     variant="host",
     sides={"hook": "the root of the arm", "keeper": "the wall it catches behind"},
+    seats={"hook": SeatRule("+x"), "keeper": SeatRule("-x")},
     tuning=Tuning(sizes=("thickness", "length", "undercut", "return_angle", "lead_angle", "width", "clearance", "seat_gap"),
                   alternatives=(("taper", beams.THINNING), ("taper", beams.NARROWING), ("form", FOLDED))),
 )

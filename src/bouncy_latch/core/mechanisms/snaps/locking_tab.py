@@ -11,7 +11,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import OPEN, WEB, LockingTabParams, LockingTabPlan
@@ -120,5 +120,6 @@ KIND = Kind(
     cautions=CAUTIONS,
     outcomes=SNAPPED,
     sides={"tab": "the edge with the tab", "cavity": "the edge with the cavity"},
+    seats={"tab": SeatRule("+x"), "cavity": SeatRule("-x")},
     tuning=Tuning(sizes=("tongue", "length", "undercut", "return_angle", "into", "lead_angle", "gap", "clearance", "seat_gap")),
 )

@@ -6,7 +6,18 @@ import math
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.mechanisms.contract import HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import (
+    HOLD,
+    Callout,
+    Derived,
+    Kind,
+    Question,
+    SeatRule,
+    SectionView,
+    Shape,
+    Solution,
+    Tuning,
+)
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.leaves import FINGER, FURTHEST, NO, STAGE, LeafSpringParams, Plan
@@ -99,6 +110,7 @@ KIND = Kind(
     clearance="",
     test_piece={"backing": 4, "carried": 4},
     sides={"spring": "the block that holds it"},
+    seats={"spring": SeatRule("+x")},
     cautions=CAUTIONS,
     outcomes=SPRUNG,
     weighs="travel",

@@ -1,0 +1,244 @@
+"""Mechanisms on the faces, edges and holes of parts: from what is pointed at to where a side sits, and how thick it finds it.
+
+A seat is named as ``face:top``, ``edge:top-front`` or ``hole:hole-1`` (:mod:`core.parts.surface`). Its place is told by two
+distances from the face's left and lower edge as seen from outside, mm; without any it is the middle.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from bouncy_latch.core.errors import ParamError, shortly
+from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.contract import Kind, SeatRule
+from bouncy_latch.core.numbers import Array
+from bouncy_latch.core.parts import measure
+from bouncy_latch.core.parts.body import Body
+from bouncy_latch.core.parts.surface import ALIKE, Face, Point, Surface, surface_of
+from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.project.document import Mechanism, Seated
+from bouncy_latch.core.solids import mesh, tree
+
+FACE, EDGE, HOLE = FORMS = ("face", "edge", "hole")
+AXES: dict[str, tuple[float, float, float]] = {"+z": (0, 0, 1), "+x": (1, 0, 0), "-x": (-1, 0, 0), "+y": (0, 1, 0),
+                                               "-y": (0, -1, 0)}
+BESIDE = 1.0
+"""How far beside a hole its part's thickness is measured, mm."""
+THICK_ENOUGH = 0.05
+"""A part that much thinner than a mechanism is worked out for is still as thick, mm."""
+
+
+@frozen
+class Found:
+    """A seat on a part as it lies on the bed.
+
+    Attributes:
+        face: the flat face it is on, in the part's own coordinates. point: there. laid: from those to the print pose.
+        thickness: of the plastic behind the point, mm.
+    """
+
+    face: Face
+    point: Point
+    laid: tree.Matrix
+    thickness: float
+
+    @property
+    def out(self) -> Array:
+        """The face's normal as it lies on the bed."""
+        return _turned(self.laid, self.face.normal)
+
+    @property
+    def there(self) -> Array:
+        """The point as it lies on the bed, mm."""
+        return np.array(tree.moved_point(self.laid, self.point))
+
+
+def part_body(part: Mechanism, process: Process) -> Body:
+    """Return the body of a part as nothing sits on it; raises UserError, ParamError for what is no part."""
+    kind = registry.kind(part.kind)
+    if not kind.is_part:
+        raise ParamError(f"{part.name} is no part: it is placed on by x, y, z (--at) in its print pose", field="on",
+                         value=part.id)
+    return kind.solve(part.parsed(), process).shape.bodies[0]
+
+
+def found(body: Body, seat: Seated) -> Found:
+    """Return the seat that is meant on a part's body; raises ParamError, naming what there is."""
+    surface = surface_of(body.base)
+    form, colon, name = seat.seat.partition(":")
+    if not colon or form not in FORMS:
+        raise ParamError(f"'{shortly(seat.seat)}' is no seat; name one as face:top, edge:top-front or hole:hole-1",
+                         field="seat", value=seat.seat)
+    face, point = _meant(surface, form, name, seat.at, body)
+    if form == FACE and seat.at is not None and not _on(face, seat.at):
+        raise ParamError(f"{seat.at[0]:g}, {seat.at[1]:g} lies beside the face {face.name}, which is {face.width:.1f} × "
+                         f"{face.height:.1f} mm", field="at", value=seat.at)
+    return Found(face, point, body.at, max(measure.thickness(body.base, each, inwards(face))
+                                           for each in (point, *_beside(surface, form, name, face))))
+
+
+def _beside(surface: Surface, form: str, name: str, face: Face) -> list[Point]:
+    """Return places round a hole, where there is plastic to measure."""
+    if form != HOLE:
+        return []
+    hole = surface.hole(name)
+    u, v = face.at(hole.centre)
+    away = hole.diameter / 2 + BESIDE
+    return [face.point((u + x * away, v + y * away)) for x, y in ((1, 0), (-1, 0), (0, 1), (0, -1))
+            if _on(face, (u + x * away, v + y * away))]
+
+
+def inwards(face: Face) -> Point:
+    """Return the way from a face into its part, a unit vector."""
+    x, y, z = face.normal
+    return -x, -y, -z
+
+
+def _meant(surface: Surface, form: str, name: str, at: tuple[float, float] | None, body: Body) -> tuple[Face, Point]:
+    if form == FACE:
+        face = surface.face(name)
+        return face, face.point(at)
+    if form == HOLE:
+        hole = surface.hole(name)
+        return surface.face(hole.face), hole.centre
+    edge = surface.edge(name)
+    faces = [surface.face(each) for each in edge.faces]
+    # A mechanism that reaches out of an edge sits on the face there that stands upright on the bed.
+    upright = [face for face in faces if abs(_turned(body.at, face.normal)[2]) < 0.01] or faces
+    way = (np.array(edge.end) - np.array(edge.start)) / edge.length
+    along = edge.length / 2 if at is None else at[0]
+    if not 0 <= along <= edge.length:
+        raise ParamError(f"{along:g} lies beyond the edge {edge.name}, which is {edge.length:.1f} mm long", field="at",
+                         value=at)
+    x, y, z = np.array(edge.start) + along * way
+    return upright[0], (float(x), float(y), float(z))
+
+
+def _on(face: Face, at: tuple[float, float]) -> bool:
+    return -1e-6 <= at[0] <= face.width + 1e-6 and -1e-6 <= at[1] <= face.height + 1e-6
+
+
+def sized(kind: Kind, side: str, params: Any, process: Process, seat: Found) -> tuple[Any, str]:
+    """Return a mechanism's sizes with the one that is as thick as the part at its seat set by it, and a sentence on that.
+
+    Raises:
+        UserError: where it cannot be made as thin; the sentence says how thick the part must be.
+    """
+    rule = kind.seats.get(side)
+    if rule is None or not rule.thickness:
+        return params, ""
+    facts = type(params).facts()[rule.thickness]
+    low, high = _reach(kind, side, params, process, rule)
+    wanted = getattr(params, rule.thickness) + seat.thickness - (high - low)
+    if wanted < facts.low - THICK_ENOUGH:
+        raise ParamError(f"the part is {seat.thickness:.1f} mm thick there, and a {kind.title.lower()} with these sizes needs "
+                         f"{high - low - getattr(params, rule.thickness) + facts.low:.1f} mm", field="seat",
+                         value=seat.thickness)
+    value = round(min(max(wanted, facts.low), facts.high), 3)
+    return params.changed(**{rule.thickness: value}), f"{facts.label} {value:g} {facts.unit}: the part is " \
+        f"{seat.thickness:.1f} mm thick there"
+
+
+def where(kind: Kind, side: str, params: Any, process: Process, seat: Found, turn: float) -> dict[str, float]:
+    """Return the coordinates by which a side of a mechanism sits on a seat (x, y, z, turn of :class:`document.Where`).
+
+    Raises:
+        ParamError: for a side that sits on no face, or a face that looks elsewhere than the side must as it prints.
+    """
+    rule = kind.seats.get(side)
+    if rule is None:
+        placeable = [name for name in kind.sides if name in kind.seats]
+        able = f"; its {', '.join(placeable)} can" if placeable else "; place it by --at x,y,z in the part's print pose"
+        raise ParamError(f"the side '{side}' of a {kind.title.lower()} sits on no face of a part{able}", field="side",
+                         value=side)
+    out = np.array(AXES[rule.out])
+    _refuse_tilted(kind, rule, seat)
+    _, high = _reach(kind, side, params, process, rule)
+    if rule.out == "+z":
+        angle = math.radians(turn) + _lying(seat)
+    else:
+        if abs(math.remainder(turn, 360.0)) > 1e-9:
+            raise ParamError(f"a {kind.title.lower()} on an upright face stands as it prints: turned by {turn:g}° its layers "
+                             "would lie across it", field="turn", value=turn)
+        angle = math.atan2(seat.out[1], seat.out[0]) - math.atan2(out[1], out[0])
+    c, s = math.cos(angle), math.sin(angle)
+    offset = np.array((c * out[0] - s * out[1], s * out[0] + c * out[1], out[2])) * high
+    x, y, z = seat.there - offset
+    return {"x": round(float(x), 6), "y": round(float(y), 6), "z": round(float(z), 6),
+            "turn": round(math.degrees(math.remainder(angle, 2 * math.pi)), 6)}
+
+
+def _lying(seat: Found) -> float:
+    """Return how the face's own left-to-right lies about the vertical, rad."""
+    across = _turned(seat.laid, seat.face.across)
+    return math.atan2(across[1], across[0])
+
+
+def _refuse_tilted(kind: Kind, rule: SeatRule, seat: Found) -> None:
+    up = float(seat.out[2])
+    title = kind.title.lower()
+    if rule.out == "+z" and up < ALIKE:
+        looks = "down" if up < -ALIKE else "sideways" if abs(up) < 0.01 else f"{math.degrees(math.acos(up)):.0f}° off upright"
+        raise ParamError(f"the face {seat.face.name} looks {looks} as the part prints, and a {title} is worked out for layers "
+                         "that lie along it: let the part lie on another side (stands), or choose a face that looks up",
+                         field="seat", value=seat.face.name)
+    if rule.out != "+z" and abs(up) > 0.01:
+        raise ParamError(f"the face {seat.face.name} does not stand upright as the part prints, and layers would lie across a "
+                         f"{title} there: let the part lie on another side (stands), or choose an upright face", field="seat",
+                         value=seat.face.name)
+
+
+def _reach(kind: Kind, side: str, params: Any, process: Process, rule: SeatRule) -> tuple[float, float]:
+    """Return from where to where the built-in body of a side reaches along the way out of the face, in its seat, mm."""
+    shape = kind.solve(params, process).shape
+    share = next(each for each in shape.features if each.side == side)
+    body = next(each for each in shape.bodies if each.name == share.body)
+    box = mesh.evaluate(body.base.placed(tree.invert(share.frame))).bounding_box()
+    axis = "xyz".index(rule.out[1])
+    if rule.out[0] == "+":
+        return box[axis], box[axis + 3]
+    return -box[axis + 3], -box[axis]
+
+
+def _turned(matrix: tree.Matrix, way: Point) -> Array:
+    return np.array([sum(matrix[4 * row + i] * way[i] for i in range(3)) for row in range(3)])
+
+
+def row(seat: Found, count: int, pitch: float) -> list[dict[str, float]]:
+    """Return how far further places of a row lie from the first, along the face from left to right, mm."""
+    across = _turned(seat.laid, seat.face.across)
+    return [{"x": float(across[0] * pitch * number), "y": float(across[1] * pitch * number),
+             "z": float(across[2] * pitch * number)} for number in range(1, count)]
+
+
+def told(body: Body) -> Mapping[str, Any]:
+    """Return what a part offers to sit on, by plain values: its faces, edges and holes, in its own coordinates, mm."""
+    surface = surface_of(body.base)
+
+    def plain(point: Point) -> list[float]:
+        return [round(v, 3) for v in point]
+
+    return {
+        "faces": [{"seat": f"face:{face.name}", "centre": plain(face.centre), "normal": plain(face.normal),
+                   "width": round(face.width, 3), "height": round(face.height, 3), "area": round(face.area, 2),
+                   "left_lower": plain(face.corner),
+                   "thickness_at_centre": round(measure.thickness(body.base, face.centre, inwards(face)), 3),
+                   "looks": looks(_turned(body.at, face.normal))} for face in surface.faces],
+        "edges": [{"seat": f"edge:{edge.name}", "from": plain(edge.start), "to": plain(edge.end),
+                   "middle": plain(edge.middle), "length": round(edge.length, 3)} for edge in surface.edges],
+        "holes": [{"seat": f"hole:{hole.name}", "face": hole.face, "centre": plain(hole.centre), "axis": plain(hole.axis),
+                   "diameter": round(hole.diameter, 3)} for hole in surface.holes],
+    }
+
+
+def looks(normal: Array) -> str:
+    """Return where a face looks as the part prints: up, down, upright (it stands), or how far it leans."""
+    up = float(normal[2])
+    if up > ALIKE or up < -ALIKE:
+        return "up" if up > 0 else "down"
+    return "upright" if abs(up) < 0.01 else f"{math.degrees(math.acos(max(-1.0, min(1.0, up)))):.0f}° off upright"
