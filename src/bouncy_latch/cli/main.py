@@ -220,7 +220,7 @@ def place(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
     from bouncy_latch.cli.shared import placed_in
 
     if bool(on) == off or not side:
-        raise ParamError("say which SIDE and what it sits on with --on MECHANISM/BODY, or --off; or --on PART --seat face:top",
+        raise ParamError("say what it sits on with SIDE --on MECHANISM/BODY, or with --on PART --seat face:top; or --off",
                          field="on", value=(on or [""])[0])
     say(placed_in(project, mechanism, side, (on or [""])[0], (at or [""])[0], turn))
 

@@ -107,15 +107,9 @@ def part_replace(file: FileArgument, part: PartArgument,
     project = latch.project
     old = mechanism_of(project, part)
     found = part_files.read(body, unit)
-    if len(found.bodies) != 1:
-        raise ParamError(f"{body.name} holds {len(found.bodies)} bodies; a part is replaced by a file with one", field="body",
-                         value=str(body))
-    (content,) = found.bodies.values()
-    new = old.model_copy(update={"params": {**old.params, "shape": part_files.OF_FILE, "file": content}})
-    _solved(project, new)
-    project, moved = seating.follow(project.with_mechanism(new), new.id, _believed(project), project.policy)
+    project, moved = seating.with_file(project, old, found, body.name, _believed(project))
     _save(file, latch, project)
-    say({"part": _told(project, new), "notes": list(found.notes), "moved": list(moved)})
+    say({"part": _told(project, mechanism_of(project, old.id)), "notes": list(found.notes), "moved": list(moved)})
 
 
 def _told(project: Project, part: Mechanism) -> dict[str, Any]:

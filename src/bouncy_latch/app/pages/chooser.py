@@ -20,7 +20,7 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import NEEDS, Kind
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.project import own_printers
+from bouncy_latch.core.project import own_printers, part_files
 from bouncy_latch.core.project.folders import data_folder
 
 _CARD, _MOST, _PICTURE = 320, 6, 108
@@ -49,10 +49,12 @@ class Chooser(QWidget):
     """The page on which a mechanism is chosen.
 
     Signals:
-        chosen: one was added. left: the user went back without. printers_wanted: the page of printers is asked for.
+        chosen: one was added. file_wanted: a part is to be read from a file. left: the user went back without.
+        printers_wanted: the page of printers is asked for.
     """
 
     chosen = Signal()
+    file_wanted = Signal()
     left = Signal()
     printers_wanted = Signal()
 
@@ -97,8 +99,14 @@ class Chooser(QWidget):
         layout.addLayout(head)
         layout.addLayout(printer)
         layout.addLayout(needs)
+        parts = registry.kind(registry.part_ids()[0])
+        self.part_buttons = {shape: button(shape, lambda s=shape: self._add_part(s))
+                             for shape in parts.params.facts()["shape"].choices if shape != part_files.OF_FILE}
+        self.file_button = button("from a file…", self.file_wanted.emit, "mend", "STL, 3MF, OBJ, PLY or STEP")
+        about = label("A body of yours to build mechanisms into:", "quiet", 9)
         whole = QVBoxLayout()
         whole.setSpacing(8)
+        whole.addLayout(Flow(label("Parts", "head", 10.5), about, self.file_button, *self.part_buttons.values()))
         whole.addLayout(self._grid)
         for why in registry.REFUSED.values():
             said = label(f"Not here: {why}.", "quiet", 9)
@@ -189,6 +197,10 @@ class Chooser(QWidget):
 
     def _on_printer(self, index: int) -> None:
         self._session.set_process(self._processes[index])
+
+    def _add_part(self, shape: str) -> None:
+        self._session.add(registry.part_ids()[0], shape=shape)
+        self.chosen.emit()
 
     def _add(self, kind_id: str) -> None:
         self._session.add(kind_id)

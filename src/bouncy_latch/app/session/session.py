@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from bouncy_latch.app.session.filing import Filing
+from bouncy_latch.app.session.workers import Report
 from bouncy_latch.app.session.working import PAUSE_MS
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
@@ -18,6 +19,8 @@ from bouncy_latch.core.learn.posterior.contradiction import questions
 from bouncy_latch.core.mechanisms.contract import Ruler
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
+from bouncy_latch.core.project import on_faces, part_files
+from bouncy_latch.core.project.document import Seated
 
 
 class Session(Filing):
@@ -101,6 +104,75 @@ class Session(Filing):
                                              lambda error: said.append(error.sentence))), merge_key)
         return said[0] if said else ""
 
+    def place_on(self, side: str, on: str, seat: Seated, merge_key: str | None = None) -> str:
+        """Place a side of the selected mechanism on a seat of a part; return why not, if it is refused."""
+        said: list[str] = []
+
+        def run() -> bool:
+            found = self._done(lambda: self.bench.place_on(side, on, seat, merge_key),
+                               lambda error: said.append(error.sentence))
+            if found is not None and found[1] and merge_key is None:
+                self.said.emit(found[1])
+            return found is not None and found[0]
+
+        self._edited(run, merge_key)
+        return said[0] if said else ""
+
+    def point_at(self, there: tuple[float, float, float]) -> None:
+        """Take a place of the selected part, as it lies on the bed, for a seat, and announce it."""
+        body = self.bench.part_body(self.project.selected or "")
+        if body is not None:
+            self.pointed.emit(on_faces.pointed(body, there))
+
+    def add_on(self, kind_id: str, seat: Seated) -> str:
+        """Add a mechanism of a kind on a seat of the selected part; return why not, if it is refused."""
+        said: list[str] = []
+        self._edited(lambda: bool(self._done(lambda: self.bench.add_on(kind_id, seat),
+                                             lambda error: said.append(error.sentence))))
+        return said[0] if said else ""
+
+    def add_part_file(self, path: Path, unit: str = "mm") -> None:
+        """Read a file beside the interface and add its bodies as parts; what was mended is said."""
+
+        def read(report: Report) -> Callable[[], object]:
+            try:
+                found = part_files.read(path, unit, report)
+            except UserError as error:
+                sentence = error.sentence
+                return lambda: self.said.emit(sentence)
+
+            def done() -> None:
+                self._edited(lambda: self.bench.add_parts(found))
+                self.said.emit(" ".join((f"{path.name} added.", *(f"{note}." for note in found.notes))))
+
+            return done
+
+        self.said.emit(f"reading {path.name}")
+        self.file_lane.start(read)
+
+    def replace_part_file(self, path: Path) -> None:
+        """Read a file beside the interface and put its body in place of the selected part's; what moved with it is said."""
+        part_id = self.project.selected
+
+        def read(report: Report) -> Callable[[], object]:
+            try:
+                found = part_files.read(path, "mm", report)
+            except UserError as error:
+                sentence = error.sentence
+                return lambda: self.said.emit(sentence)
+
+            def done() -> None:
+                if part_id != self.project.selected:
+                    return
+                moved: list[str] = []
+                self._edited(lambda: bool(self._done(lambda: self.bench.replace_part(found, path.name, moved))))
+                self.said.emit(" ".join((f"{path.name} put in its place.", *(f"{each}." for each in (*found.notes, *moved)))))
+
+            return done
+
+        self.said.emit(f"reading {path.name}")
+        self.file_lane.start(read)
+
     def set_setup(self, label: str, setup: PrintSetup) -> None:
         """Change how the selected mechanism is set up to print."""
         self._edited(lambda: self.bench.set_setup(label, setup))
@@ -120,9 +192,9 @@ class Session(Filing):
         """Change the chosen process; other settings make it another one."""
         self._edited(lambda: self.bench.change_process(process))
 
-    def add(self, kind_id: str) -> None:
-        """Add a mechanism of a kind with its defaults and select it."""
-        self._edited(lambda: self.bench.add(kind_id))
+    def add(self, kind_id: str, **params: Any) -> None:
+        """Add a mechanism of a kind, with its defaults but for some parameters, and select it."""
+        self._edited(lambda: self.bench.add(kind_id, **params))
 
     def remove(self) -> None:
         """Remove the selected mechanism (undo brings it back)."""

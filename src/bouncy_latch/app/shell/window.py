@@ -71,6 +71,7 @@ STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""
 BRIEF, FIT, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Fit", "Shape", "Print"))
 _MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
+_PARTS = "Parts (*.stl *.3mf *.obj *.ply *.step *.stp)"
 _DATA = "Bouncy Latch projects (*.latch)"
 
 
@@ -185,6 +186,7 @@ class BenchWindow(QMainWindow):
             asked.connect(partial(self.asides.show, name))
         self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
         self.chooser.left.connect(self._go_back)
+        self.chooser.file_wanted.connect(self.add_part)
         self.verdicts.place_wanted.connect(self._show_place)
         self.verdicts.search_wanted.connect(self.find_sizes)
         self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
@@ -251,7 +253,8 @@ class BenchWindow(QMainWindow):
         # A page that is about no mechanism has the room of what is.
         shown = self.view_shown()
         designing = shown is not self.chooser and shown not in self.asides
-        self.ruler.setVisible(designing and not loose and self.session.solution is not None)
+        solution = self.session.solution
+        self.ruler.setVisible(designing and not loose and solution is not None and bool(solution.rulers))
         for widget in (self.jobline, self.verdicts):
             widget.setVisible(designing)
         # The brief asks for the same sizes as the sheet.
@@ -348,6 +351,15 @@ class BenchWindow(QMainWindow):
         if paths:
             self.bed.open(paths)
             self.bed.show_loose(True)
+
+    def add_part(self, path: Path | None = None) -> None:
+        """Add the bodies of a file the user picks as parts that mechanisms can be built into."""
+        if path is None:
+            name, _ = QFileDialog.getOpenFileName(self, "A part to build mechanisms into", str(Path.home()), _PARTS)
+            path = Path(name) if name else None
+        if path is not None:
+            self.session.add_part_file(path)
+            self.jobline.go(SHAPE)
 
     def compare_poses(self) -> None:
         """Show the ways up, compared."""

@@ -27,6 +27,8 @@ HARDWARE_SAMPLES = 8
 LIGHTS = (((-0.5, 0.8, 1.2), 0.62), ((0.7, -0.6, 1.0), 0.52))
 """Of two lights that go with the eye: where from, and how strong. Each more costs a fifth of a frame on software."""
 SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swr", "software")
+STILL = 3
+"""How far the mouse may move between press and release of a click, px."""
 TURN, ZOOM = 0.5, 1.12
 """Degrees a pixel of a drag, and how much nearer a notch of the wheel goes."""
 STEEPEST = 89.0
@@ -57,6 +59,7 @@ class Canvas(QWidget):
         self._rest = QTimer(self, singleShot=True, interval=REST_MS)
         self._rest.timeout.connect(self._smooth)
         self._grabbed: QPoint | None = None
+        self._pressed = QPoint()
         self._pixels = vtkUnsignedCharArray()
 
     def sizeHint(self) -> QSize:
@@ -90,6 +93,20 @@ class Canvas(QWidget):
     def on_screen(self, points: npt.NDArray[np.float64]) -> list[QPointF]:
         """Return points (n, 3) of the scene as points of the widget."""
         return [QPointF((x + 1) / 2 * self.width(), (1 - y) / 2 * self.height()) for x, y in self.in_view(points)]
+
+    def ray(self, place: QPointF) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Return where the eye is and the unit vector from there through a place of the widget, in the scene."""
+        wide, high = max(self.width(), 1), max(self.height(), 1)
+        matrix = self.renderer.GetActiveCamera().GetCompositeProjectionTransformMatrix(wide / high, -1, 1)
+        whole = np.linalg.inv(np.array([[matrix.GetElement(i, j) for j in range(4)] for i in range(4)]))
+        x, y = 2 * place.x() / wide - 1, 1 - 2 * place.y() / high
+        near, far = (whole @ np.array([x, y, depth, 1.0]) for depth in (-0.9, 0.9))
+        near, far = near[:3] / near[3], far[:3] / far[3]
+        eye = np.array(self.renderer.GetActiveCamera().GetPosition())
+        way = near - eye if np.linalg.norm(near - eye) > 1e-9 else far - eye
+        if (far - eye) @ way < 0:
+            way = far - near
+        return eye, way / np.linalg.norm(way)
 
     # -- rendering ---------------------------------------------------------------------------------------------------
 
@@ -197,8 +214,12 @@ class Canvas(QWidget):
         self.renderer.GetActiveCamera().Dolly(factor)
         self.draw()
 
+    def clicked_at(self, place: QPointF) -> None:
+        """Take a click that turned nothing, at a place of the widget."""
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._grabbed = event.position().toPoint()
+        self._pressed = self._grabbed
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._grabbed is None or event.buttons() == Qt.MouseButton.NoButton:
@@ -211,7 +232,10 @@ class Canvas(QWidget):
         else:
             self.shift(moved.x(), moved.y())
 
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        still = (event.position().toPoint() - self._pressed).manhattanLength() <= STILL
+        if self._grabbed is not None and still and event.button() == Qt.MouseButton.LeftButton:
+            self.clicked_at(event.position())
         self._grabbed = None
 
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
@@ -24,6 +24,7 @@ from bouncy_latch.app.stage.floor import Floor
 from bouncy_latch.core.flex.warp import Strain, Warp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Callout, Motion, Solution
+from bouncy_latch.core.parts import measure
 from bouncy_latch.core.solids import mesh, tree
 from bouncy_latch.core.solids.outline import CHORD_TOLERANCE, SKETCH_TOLERANCE
 from bouncy_latch.core.trial import rides
@@ -62,7 +63,13 @@ class Scene:
 
 
 class Stage3D(Canvas):
-    """Shows bodies."""
+    """Shows bodies.
+
+    Signals:
+        pointed: a place of a body was clicked at: its name, and the place as it lies on the bed, mm.
+    """
+
+    pointed = Signal(str, tuple)
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
@@ -176,6 +183,29 @@ class Stage3D(Canvas):
         self._sizes = sizes
         self._pose()
         self.draw()
+
+    def clicked_at(self, place: QPointF) -> None:
+        """Tell which place of which body was clicked at."""
+        eye, way = self.ray(place)
+        found: list[tuple[float, str, tuple[float, float, float]]] = []
+        for index, (name, manifold) in enumerate(self._manifolds.items()):
+            if self._hidden(name):
+                continue
+            back = tree.invert(self._matrix(index, name))
+            start = tree.moved_point(back, tuple(eye.tolist()))
+            end = tree.moved_point(back, tuple((eye + way).tolist()))
+            ahead = np.array(end) - np.array(start)
+            far = measure.first_met(manifold, start, tuple(ahead.tolist()))
+            if far is not None:
+                found.append((far, name, tuple((np.array(start) + far * ahead).tolist())))
+        if found:
+            _, name, point = min(found)
+            self.pointed.emit(name, point)
+
+    def mark(self, point: tuple[float, float, float]) -> None:
+        """Mark a place with a ring, as the view is."""
+        self._mark = point
+        self.update()
 
     def look_at_place(self, point: tuple[float, float, float]) -> None:
         """Bring a place to the middle, nearer, with a ring of dots round it."""

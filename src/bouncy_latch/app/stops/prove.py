@@ -127,10 +127,10 @@ class ProveStop(QWidget):
         for name, choice in self.outcome_buttons.items():
             choice.setVisible(name in registry.kind(mechanism.kind).outcomes.names)
         if solution:
-            ruler = solution.rulers[0]
+            sizes = ", ".join(f"{ruler.param} {getattr(solution.params, ruler.param):.2f}" for ruler in solution.rulers[:1])
             self._as_it_stands.setText(
-                f"Kept with it: all sizes as they stand now ({ruler.param} {getattr(solution.params, ruler.param):.2f}), "
-                f"and {process.title}. The prediction was: {_foretold(solution)}.")
+                f"Kept with it: all sizes as they stand now{f' ({sizes})' if sizes else ''}, and {process.title}. "
+                f"The prediction was: {_foretold(solution)}.")
         self._empty.setVisible(not mechanism.prints)
         self.table.show_records([self._record_of(mechanism, index) for index in reversed(range(len(mechanism.prints)))])
 

@@ -15,6 +15,7 @@ from bouncy_latch.app.kit.theme import text_font
 from bouncy_latch.app.session.bed import Bed
 from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.strips.trace import HEIGHT, Trace
+from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import CLEAR, Motion, Solution
 
 if TYPE_CHECKING:
@@ -136,11 +137,18 @@ class ShapeStop(QWidget):
         from bouncy_latch.app.stage.view import Stage3D
 
         self.stage = Stage3D(self)
+        self.stage.pointed.connect(self._on_pointed)
         self._layout.replaceWidget(self._waiting, self.stage)
         self._waiting.hide()
         self._on_changed()
         # The first frame of a GL widget needs its final size.
         QTimer.singleShot(0, lambda: self.stage and (self.stage.frame(), self.stage.draw()))
+
+    def _on_pointed(self, _body: str, point: tuple[float, float, float]) -> None:
+        mechanism = self._session.mechanism
+        if mechanism is not None and registry.kind(mechanism.kind).is_part and not self._bed.shows_loose and self.stage:
+            self.stage.mark(point)
+            self._session.point_at(point)
 
     def _show_loose(self) -> None:
         """Show loose parts as they stand on the bed; they have no motion to play."""
@@ -165,11 +173,11 @@ class ShapeStop(QWidget):
             self._show_loose()
             return
         solution, mechanism = self._session.solution, self._session.mechanism
-        present = solution is not None
+        present = solution is not None and bool(solution.rulers)  # a part has nothing to move
         (self.stage or self._waiting).setVisible(mechanism is not None)
         self.trace.setVisible(present)
         self.play_button.setVisible(present)
-        self.printed_button.setVisible(solution is not None and self.motion_of(solution).rest is None)
+        self.printed_button.setVisible(present and solution is not None and self.motion_of(solution).rest is None)
         self.motion_box.setVisible(solution is not None and len(solution.motions) > 1)
         if solution is None:
             self._headline.setText(mechanism.name if mechanism else "")
@@ -182,7 +190,7 @@ class ShapeStop(QWidget):
         self.trace.configure(motion.low, motion.high, motion.unit, motion.label)
         self.trace.show_course(motion.course)
         # What neither has a course nor must stay clear has nothing to plot.
-        self._bare = motion.course is None and motion.trial != CLEAR
+        self._bare = (motion.course is None and motion.trial != CLEAR) or not present
         self._share_height()
         self.plot_button.setVisible(motion.course is not None)
         self.play_button.setText("stop" if self.trace.playing else motion.label.split()[0].lower())
@@ -262,6 +270,11 @@ class ShapeStop(QWidget):
     def _tell(self) -> None:
         solution = self._session.solution
         if solution is None:
+            return
+        if not solution.rulers:
+            mechanism = self._session.mechanism
+            self._headline.setText(mechanism.name if mechanism else "")
+            self._about.setText(solution.summary)
             return
         motion = self.motion_of(solution)
         near = 0.5 if motion.unit == "°" else 0.02

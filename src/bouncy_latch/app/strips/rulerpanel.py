@@ -97,8 +97,9 @@ class RulerPanel(QFrame):
 
     def _on_changed(self) -> None:
         solution = self._session.solution
-        self.setVisible(solution is not None)
-        if solution is None:
+        present = solution is not None and bool(solution.rulers)
+        self.setVisible(present)
+        if solution is None or not present:
             return
         self._offer(solution)
         scale = self._scale(solution)
@@ -132,7 +133,7 @@ class RulerPanel(QFrame):
 
     def _on_viewed(self, _sentence: str = "") -> None:
         view, solution = self._session.view, self._session.solution
-        scale = self._scale(solution) if solution else None
+        scale = self._scale(solution) if solution and solution.rulers else None
         shown = view.zones.get(scale.id) if view and scale else None
         self.ruler.show_zones(shown)
         direct = scale is not None and scale.direct and scale.param == self._recommended_param

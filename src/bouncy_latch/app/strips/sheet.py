@@ -13,6 +13,7 @@ from bouncy_latch.app.kit.parts import Elided, button, clear, label
 from bouncy_latch.app.kit.rowarea import RowArea
 from bouncy_latch.app.kit.theme import text_font
 from bouncy_latch.app.session.session import Session
+from bouncy_latch.app.strips.faces import Faces
 from bouncy_latch.app.strips.seats import Seats
 from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.fields import Facts
@@ -41,6 +42,7 @@ class Sheet(QFrame):
         self.troubles: dict[str, QLabel] = {}
         self.derived: dict[str, QLabel] = {}
         self.seats: Seats | None = None
+        self.faces: Faces | None = None
         self._built_for: tuple[object, ...] = ()
         self._body = QVBoxLayout()
         self._body.setSpacing(2)
@@ -54,6 +56,7 @@ class Sheet(QFrame):
         layout.addWidget(self.area)
         session.changed.connect(self._on_changed)
         session.refused.connect(self._on_refused)
+        session.pointed.connect(lambda seat: self.faces is not None and self.faces.on_pointed(seat))
         self._on_changed()
 
     def _on_changed(self) -> None:
@@ -62,8 +65,9 @@ class Sheet(QFrame):
         params = mechanism.parsed() if mechanism else None
         shape: tuple[object, ...] = ()
         if params is not None:
-            shape = (mechanism.kind, *params.active(), *((d.name for d in solution.derived) if solution else ()),
-                     Seats.shape(self._session, mechanism))
+            shape = (mechanism.id if registry.kind(mechanism.kind).is_part else mechanism.kind, *params.active(),
+                     *((d.name for d in solution.derived) if solution else ()), Seats.shape(self._session, mechanism),
+                     Faces.shape(self._session, mechanism))
         if shape != self._built_for:
             self._build(shape)
         if params is None:
@@ -81,6 +85,7 @@ class Sheet(QFrame):
     def _build(self, shape: tuple[object, ...]) -> None:
         clear(self._body)
         self.editors, self.troubles, self.derived, self._rows, self.seats = {}, {}, {}, [], None
+        self.faces = None
         self._built_for = shape
         mechanism, solution = self._session.mechanism, self._session.solution
         if mechanism is None:
@@ -100,7 +105,12 @@ class Sheet(QFrame):
                 self._rows.append(label(f"of the {part} it is built into", "quiet", 8.5))
                 self._body.addWidget(self._rows[-1])
                 self._editor_grid([f for f in mine if f.part == part])
-        if Seats.shape(self._session, mechanism):
+        if registry.kind(mechanism.kind).is_part and solution is not None:
+            self.faces = Faces(self._session, mechanism)
+            self._heading("Build into it", "where, and what")
+            self._body.addLayout(self.faces)
+            self._rows += self.faces.rows
+        elif Seats.shape(self._session, mechanism):
             self.seats = Seats(self._session, mechanism)
             self._heading(*(("Built into", "another mechanism's part") if self.seats.hosts else ("Carries", "built into it")))
             self._body.addLayout(self.seats)

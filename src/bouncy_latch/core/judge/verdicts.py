@@ -111,7 +111,8 @@ def full_analysis(request: Design, solution: Solution, progress: Progress = unwa
     mended: dict[str, list[Remedy]] = {}
     if request.guests:
         checks += assembly.neighbours(solution, request.guests)
-    count = len(solution.motions)
+    # A part moves by itself nowhere; what sits on it is tried out on its own page.
+    count = 0 if request.kind.is_part else len(solution.motions)
     for number in range(count):
         tried = trying.tried(solution, number, share(progress, 0.3 + 0.6 * number / count, 0.3 + 0.6 * (number + 1) / count),
                              traced)

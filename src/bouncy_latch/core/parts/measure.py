@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -25,24 +26,35 @@ def thickness(solid: tree.Solid, point: Point, inwards: Point) -> float:
     return round(least + _INSIDE, 4) if math.isfinite(least) else 0.0
 
 
+def first_met(body: Any, start: Point, way: Point) -> float | None:
+    """Return how far along a unit vector from a point outside a ray first meets a manifold, mm; None where it does not."""
+    corners, triangles = mesh.arrays(body)
+    far = _first(np.asarray(corners, dtype=np.float64), np.asarray(triangles, dtype=np.int64), np.array(start),
+                 np.array(way), 1)
+    return far if math.isfinite(far) else None
+
+
 def _aside(way: Array) -> Array:
     other = np.array((1.0, 0.37, 0.19)) if abs(way[0]) < 0.9 else np.array((0.21, 1.0, 0.43))
     found = np.cross(way, other)
     return np.asarray(found / np.linalg.norm(found))
 
 
-def _first(corners: Array, triangles: Array, start: Array, way: Array) -> float:
-    """Return where a ray first leaves a closed mesh (Möller and Trumbore 1997, all triangles at once); ∞ where it does not."""
+def _first(corners: Array, triangles: Array, start: Array, way: Array, side: int = -1) -> float:
+    """Return where a ray first leaves a closed mesh, or (``side`` 1) enters it; ∞ where it does not.
+
+    All triangles at once: T. Möller and B. Trumbore, "Fast, minimum storage ray/triangle intersection", J. Graphics Tools 2,
+    1997.
+    """
     a, b, c = (corners[triangles[:, i]] for i in range(3))
     one, two = b - a, c - a
     across = np.cross(way, two)
     size = (one * across).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         off = start - a
         u = (off * across).sum(axis=1) / size
         turned = np.cross(off, one)
         v = turned @ way / size
         t = (two * turned).sum(axis=1) / size
-    hit = (size < 0) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0)
-    # Triangles that look the way the ray goes are left through; size is then below 0.
+        hit = (side * size > 0) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0)
     return float(t[hit].min()) if hit.any() else math.inf

@@ -21,17 +21,20 @@ from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
+from bouncy_latch.core.parts.body import Body
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.evidence_store import Evidence
+from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
-from bouncy_latch.core.project import document, prints, seating
+from bouncy_latch.core.project import document, on_faces, part_files, prints, seating
 from bouncy_latch.core.project.autosave import Autosave
-from bouncy_latch.core.project.document import Mechanism, Project, Sitting
+from bouncy_latch.core.project.document import Mechanism, Project, Seated, Sitting
 from bouncy_latch.core.project.history import History
 from bouncy_latch.core.project.keeping import Keeping
 from bouncy_latch.core.project.known import Known
+from bouncy_latch.core.project.part_files import Read
 from bouncy_latch.core.project.store import Latch
 
 MOST_MARKS = 200
@@ -244,6 +247,63 @@ class Bench:
         words = f"{mechanism.name} built in" if on else f"{mechanism.name} alone"
         return self.edit(self.project.with_mechanism(placed), words, merge_key)
 
+    def part_body(self, part_id: str) -> Body | None:
+        """Return the body of a part as nothing sits on it; None for what is no part, or cannot be made."""
+        part = next((item for item in self.project.mechanisms if item.id == part_id), None)
+        if part is None or not registry.kind(part.kind).is_part:
+            return None
+        try:
+            return on_faces.part_body(part, effective(self.process, self.project.policy))
+        except UserError:
+            return None
+
+    def place_on(self, side: str, on: str, seat: Seated, merge_key: str | None = None) -> tuple[bool, str]:
+        """Place a side of the selected mechanism on a seat of a part; whether the document differs, and which size was set by
+        the part's thickness.
+
+        Raises:
+            UserError: for what cannot sit there; then nothing has changed.
+        """
+        mechanism = self._chosen()
+        placed, said = seating.on_part(self.project, mechanism, self.design_of(mechanism), side, on, seat)
+        return self.edit(self.project.with_mechanism(placed), f"{mechanism.name} on {seat.seat}", merge_key), said
+
+    def add_on(self, kind_id: str, seat: Seated) -> bool:
+        """Add a mechanism of a kind with its defaults on a seat of the selected part, which stays selected.
+
+        Raises:
+            UserError: for what cannot sit there; then nothing has changed.
+        """
+        part, kind = self._chosen(), registry.kind(kind_id)
+        body = self.part_body(part.id)
+        if body is None:
+            raise ParamError(f"{part.name} is no part that can be made", field="seat")
+        name = document.free_name(kind.title, {m.name for m in self.project.mechanisms})
+        added = document.new_mechanism(kind_id, name, {m.id for m in self.project.mechanisms})
+        whole = self.project.with_mechanism(added)
+        side = on_faces.side_for(kind, on_faces.found(body, seat))
+        placed, _ = seating.on_part(whole, added, designed(whole, added, self.process), side, part.id, seat)
+        return self.edit(whole.with_mechanism(placed).model_copy(update={"selected": part.id}), f"add {name} on {seat.seat}")
+
+    def add_parts(self, found: Read, name: str = "") -> bool:
+        """Add the bodies of a file as parts and select the first."""
+        parts = part_files.made(found, name, {m.name for m in self.project.mechanisms},
+                                {m.id for m in self.project.mechanisms})
+        project = self.project
+        for part in parts:
+            project = project.with_mechanism(part)
+        return self.edit(project.model_copy(update={"selected": parts[0].id}), f"add {parts[0].name}")
+
+    def replace_part(self, found: Read, name: str, moved: list[str]) -> bool:
+        """Put the body of a file in place of the selected part's; ``moved`` takes a sentence on each mechanism that moved.
+
+        Raises:
+            UserError: for a file of several bodies; then nothing has changed.
+        """
+        project, told = seating.with_file(self.project, self._chosen(), found, name, self.process)
+        moved += told
+        return self.edit(project, f"file of {self._chosen().name}")
+
     def select(self, mechanism_id: str) -> None:
         """Select a mechanism; no undo step, and no unsaved work."""
         present = self.project.model_copy(update={"selected": mechanism_id})
@@ -253,12 +313,13 @@ class Bench:
             self.keeping.saved = present
         self.solve()
 
-    def add(self, kind_id: str) -> bool:
-        """Add a mechanism of a kind with its defaults and select it."""
+    def add(self, kind_id: str, **params: Any) -> bool:
+        """Add a mechanism of a kind, with its defaults but for some parameters, and select it."""
         kind = registry.kind(kind_id)
         taken = {m.id for m in self.project.mechanisms}
-        name = document.free_name(kind.title, {m.name for m in self.project.mechanisms})
-        return self.edit(self.project.with_mechanism(document.new_mechanism(kind_id, name, taken)), f"add {name}")
+        title = str(params.get(kind.variant, "")).capitalize() if kind.is_part else ""
+        name = document.free_name(title or kind.title, {m.name for m in self.project.mechanisms})
+        return self.edit(self.project.with_mechanism(document.new_mechanism(kind_id, name, taken, **params)), f"add {name}")
 
     def remove(self) -> bool:
         """Remove the selected mechanism."""

@@ -79,6 +79,17 @@ class Where(fields.Params):
         return (c, -s, 0.0, self.x, s, c, 0.0, self.y, 0.0, 0.0, 1.0, self.z)
 
 
+class OnFace(fields.Params):
+    """Where a side sits on a face of a part, seen from outside."""
+
+    u: float = fields.number(0.0, label="from the left", unit="mm", role="chosen", low=-500, high=500, step=0.5,
+                             help="Distance from the left edge of the face, seen from outside.")
+    v: float = fields.number(0.0, label="from below", unit="mm", role="chosen", low=-500, high=500, step=0.5,
+                             help="Distance from the lower edge of the face, seen from outside.")
+    turn: float = fields.number(0.0, label="turned by", unit="°", role="chosen", low=-360, high=360, step=5,
+                                help="About the way out of a face that looks up, anticlockwise; an upright face allows none.")
+
+
 class Seated(Frozen):
     """What of a part a side sits on: its name (``face:top``), the distances from the face's left and lower edge as seen from
     outside, mm (None: its middle), and the turn there, degrees."""

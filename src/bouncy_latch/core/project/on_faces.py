@@ -216,6 +216,75 @@ def row(seat: Found, count: int, pitch: float) -> list[dict[str, float]]:
              "z": float(across[2] * pitch * number)} for number in range(1, count)]
 
 
+SNAP = 1.5
+"""How near to a face's middle, a hole or the middle of an edge a pointed place is taken for it, mm."""
+
+
+def pointed(body: Body, there: Point) -> Seated | None:
+    """Return the seat at a place of a part as it lies on the bed, mm; None where no flat face is.
+
+    A place near the middle of a hole or of the face is taken for that.
+    """
+    surface = surface_of(body.base)
+    point = tree.moved_point(tree.invert(body.at), there)
+    for hole in surface.holes:
+        off = np.array(point) - np.array(hole.centre)
+        if abs(off @ np.array(hole.axis)) < SNAP and np.linalg.norm(off) < hole.diameter / 2 + SNAP:
+            return Seated(seat=f"{HOLE}:{hole.name}")
+    best, nearest = None, SNAP
+    for face in surface.faces:
+        off = abs(float((np.array(point) - np.array(face.corner)) @ np.array(face.normal)))
+        if off < min(nearest, 0.2) and _on(face, face.at(point)):
+            best, nearest = face, off
+    if best is None:
+        return None
+    if math.dist(point, best.centre) < SNAP:
+        return Seated(seat=f"{FACE}:{best.name}")
+    u, v = best.at(point)
+    return Seated(seat=f"{FACE}:{best.name}", at=(round(u * 2) / 2, round(v * 2) / 2))
+
+
+def offered(body: Body) -> dict[str, str]:
+    """Return the seats of a part by name, and each in words: which face and how large."""
+    surface, found = surface_of(body.base), {}
+    for face in surface.faces:
+        found[f"{FACE}:{face.name}"] = f"{face.name}, {face.width:.0f} × {face.height:.0f}"
+    for hole in surface.holes:
+        found[f"{HOLE}:{hole.name}"] = f"{hole.name.replace('-', ' ')} in {hole.face}, ⌀ {hole.diameter:.1f}"
+    for edge in surface.edges:
+        found[f"{EDGE}:{edge.name}"] = f"edge {edge.name.replace('-', ' / ', 1)}, {edge.length:.0f}"
+    return found
+
+
+def suitable(body: Body, seat: Seated) -> tuple[str, ...]:
+    """Return the ids of the kinds of which a side can sit on a seat as the part prints, in the order they are offered."""
+    try:
+        there = found(body, seat)
+    except ParamError:
+        return ()
+    up = float(there.out[2])
+    ids = []
+    for family in registry.families():
+        for kind_id in family.kinds:
+            rules = registry.kind(kind_id).seats.values()
+            if any(up > ALIKE if rule.out == "+z" else abs(up) < 0.01 for rule in rules):
+                ids.append(kind_id)
+    return tuple(ids)
+
+
+def side_for(kind: Kind, seat: Found) -> str:
+    """Return the first side of a kind that can sit on a seat as it looks; raises ParamError where none can."""
+    for side, rule in kind.seats.items():
+        try:
+            _refuse_tilted(kind, rule, seat)
+        except ParamError:
+            continue
+        return side
+    if kind.seats:
+        _refuse_tilted(kind, next(iter(kind.seats.values())), seat)
+    raise ParamError(f"a {kind.title.lower()} sits on no face of a part; build it in by coordinates", field="seat")
+
+
 def told(body: Body) -> Mapping[str, Any]:
     """Return what a part offers to sit on, by plain values: its faces, edges and holes, in its own coordinates, mm."""
     surface = surface_of(body.base)

@@ -14,9 +14,11 @@ from bouncy_latch.core.hosting import Guest, check_side
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import PART
+from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Policy, Process
-from bouncy_latch.core.project import on_faces
+from bouncy_latch.core.project import on_faces, part_files
 from bouncy_latch.core.project.document import Mechanism, Project, Seated, Sitting, Where
+from bouncy_latch.core.project.part_files import Read
 
 
 def bodies(mechanism: Mechanism, process: Process) -> dict[str, str]:
@@ -102,6 +104,24 @@ def follow(project: Project, part_id: str, process: Process, policy: str) -> tup
                             + (f"; {thick}" if made.params != mechanism.params else ""))
                 project = project.with_mechanism(made)
     return project, tuple(said)
+
+
+def with_file(project: Project, part: Mechanism, found: Read, name: str, process: Process
+              ) -> tuple[Project, tuple[str, ...]]:
+    """Return a project with another file's body in place of a part's, and a sentence on each mechanism that moved with it.
+
+    Raises:
+        ParamError: for what is no part, or a file of several bodies.
+    """
+    judged = effective(process, project.policy)
+    on_faces.part_body(part, judged)
+    if len(found.bodies) != 1:
+        raise ParamError(f"{name} holds {len(found.bodies)} bodies; a part is replaced by a file with one", field="body",
+                         value=name)
+    (content,) = found.bodies.values()
+    new = part.model_copy(update={"params": {**part.params, "shape": part_files.OF_FILE, "file": content}})
+    on_faces.part_body(new, judged)
+    return follow(project.with_mechanism(new), new.id, process, project.policy)
 
 
 def _pitch(sitting: Sitting) -> float:

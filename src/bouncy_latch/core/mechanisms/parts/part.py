@@ -14,7 +14,6 @@ from bouncy_latch.core.checks import FIT, SHAPE, Check
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.breakaway import nodes_of
 from bouncy_latch.core.mechanisms.contract import (
-    CLEAR,
     Aim,
     Derived,
     Kind,
@@ -32,8 +31,6 @@ from bouncy_latch.core.solids import mesh
 WORKS_ID, SIZE_ID = "all-of-it-works", "large-enough"
 ENOUGH, EVEN = 85.0, 50.0
 """Chance in per cent that everything on a part works which is asked, and below which it stops (common practice, no source)."""
-LIFTED = 20.0
-"""How far a part is shown lifted off the bed, mm."""
 LEAST = 1.0
 """Least size of a part that is worth printing, mm."""
 
@@ -65,8 +62,7 @@ def solve(params: PartParams, process: Process) -> Solution:
                       advice="Is its file in another unit? Replace it and say the unit."),
                 _works(1.0, ())),
         aim=Aim(WORKS_ID, 1.0, "nothing sits on it yet", "works"), rulers=(),
-        motions=(Motion("Lift off the bed", "mm", 0.0, LIFTED, 0.0, 0.0,
-                        lambda value: {own.name: (1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, value)}, CLEAR, show=0.0),),
+        motions=(Motion("Stands still", "mm", 0.0, 1.0, 0.0, 0.0, show=0.0),),
         draw=draw, summary=f"{x1 - x0:.1f} × {y1 - y0:.1f} × {z1 - z0:.1f} mm as it lies on the bed.")
 
 
@@ -128,7 +124,7 @@ PART = Kind(
     summary="A body that mechanisms are built into: built in, or read from a file of yours.",
     params=PartParams,
     solve=solve,
-    questions=(Question("Which body is it?", ("shape", "file", "outline")),
+    questions=(Question("Which body is it?", ("shape", "outline")),
                Question("How large is it?", ("length", "width", "height", "thickness", "diameter")),
                Question("How thick are its walls?", ("wall", "floor", "corner_radius")),
                Question("How does it lie on the bed?", ("stands",))),

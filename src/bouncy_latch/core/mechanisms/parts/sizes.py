@@ -35,8 +35,8 @@ class PartParams(fields.Params):
     shape: str = choice(BLOCK, SHAPES, label="shape", role="chosen", source="you",
                         help="A built-in part (a box is open at its top), or one read from a file of yours.")
     file: str = choice(NO_FILE, (NO_FILE,), label="file", role="given", open_choice=True, inline=f"{contents.FOLDER}/",
-                       when={"shape": (FILE,)}, source="you",
-                       help="What was read from a file; `part add` and the shelf's “add a part” read one.")
+                       when={"shape": ()}, source="you",
+                       help="What was read from a file, kept in the project; nobody types it.")
     length: float = number(60, label="length", unit="mm", role="given", low=2, high=500, step=0.5, source="you",
                            help="From left to right.", when={"shape": (*_FLAT, CUP)})
     width: float = number(40, label="width", unit="mm", role="given", low=2, high=500, step=0.5, source="you",
