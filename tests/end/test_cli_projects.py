@@ -9,6 +9,7 @@ import trimesh
 
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.project import store
+from bouncy_latch.core.solids import mesh, tree
 from tests.end.test_cli import bouncy  # noqa: F401 - a fixture
 from tests.parts import block
 
@@ -104,3 +105,27 @@ def test_a_shelf_is_put_under_what_hangs_and_only_there(bouncy, tmp_path):  # no
     assert told(bouncy("predict", file, "--shelves", "--out", out))["files"] == []
     code, _, err = bouncy("predict", file, "--shelves")
     assert (code, "--shelves goes with --out" in err) == (2, True)
+
+
+def test_a_part_from_the_shell_in_five_steps(bouncy, tmp_path):  # noqa: F811 - the fixture
+    def run(*argv):
+        code, out, err = bouncy(*argv)
+        return code, json.loads(out) if out else None, err
+
+    kit, slab = tmp_path / "kit.latch", tmp_path / "slab.stl"
+    slab.write_bytes(meshes.to_stl(mesh.evaluate(tree.Box(0, 0, 0, 60, 40, 10)), "slab"))
+    assert run("part", "add", kit, slab, "--name", "slab")[1]["parts"][0]["to"] == [60, 40, 10]
+    seats = {face["seat"]: face for face in run("part", "show", kit, "slab")[1]["faces"]}
+    assert (seats["face:top"]["looks"], seats["face:front"]["looks"]) == ("up", "upright")
+    told = run("place", kit, "nut-pocket", "--on", "slab", "--seat", "face:top", "--at", "15,20", "--turn", "30",
+               "--set", "nut=M5", "--set", "style=pressed")[1]
+    assert told["sits"][0]["where"] == {"x": 15.0, "y": 20.0, "z": 5.2, "turn": 30.0}
+    assert told["parts"][0]["name"] == "slab"
+    assert run("part", "list", kit)[1]["parts"][0]["carries"] == ["nut-pocket-1"]
+    out = run("export", kit, "--out", tmp_path / "out", "--format", "stl")[1]
+    assert [name.rpartition("/")[2] for name in out["files"]] == ["slab.stl", "slab-print-notes.txt"]
+    assert out["built_in"] == ["nut-pocket-1"]
+    code, _, err = run("place", kit, "nut-pocket", "--on", "slab", "--seat", "face:front")
+    assert code == 2
+    assert "looks sideways" in err
+    assert len(run("project", "list", kit)[1]["mechanisms"]) == 2, "nothing changed"

@@ -613,7 +613,7 @@ def test_what_depends_on_a_term_is_integrated_as_by_brute_force():
 
 
 def test_jaws_rest_less_far_out_on_one_layer_than_on_many():
-    """Peaks drawn from a normal distribution, six a side, a part of them the same all along a layer; the widest layer counts."""
+    """Peaks drawn from a normal distribution, six a side, some part the same all along a layer; the widest layer counts."""
     rng = np.random.default_rng(4)
     part, along = rng.random((20_000, 1)), rng.normal(size=(20_000, 17, 2, 6)).max(axis=3).sum(axis=2)
     wide = np.sqrt(part) * 2 * rng.normal(size=(20_000, 17)) + np.sqrt(1 - part) * along

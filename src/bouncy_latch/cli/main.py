@@ -26,6 +26,7 @@ from bouncy_latch.cli.shared import (
     ladder_of,
     policy_named,
     process_named,
+    project_of,
     request_of,
     say,
     solved,
@@ -157,7 +158,7 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            tools: Annotated[bool, typer.Option("--tools", help="Instead what is added to and cut from each part, as solids for "
                                                                "a part of your own: STL and STEP.")] = False) -> None:
     """Write the parts, one file or named object a body, in print pose."""
-    from bouncy_latch.core.project import delivery, seating
+    from bouncy_latch.core.project import delivery, joined, seating
 
     formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
     jobs: list[tuple[Design, str, tuple[Stop, ...], Mechanism | None]]
@@ -165,6 +166,8 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
         jobs = [(design, delivery.file_stem(item.name), item.stops, item) for item, design in designs_of(Path(what), set_)]
     else:
         jobs = [(request_of(what, set_, process, policy), what, (), None)]
+    # Parts that are printed joined are written with the joint.
+    joins = joined.made_by_joints(project_of(Path(what)), jobs[0][0].judged) if Path(what).suffix == ".latch" and jobs else {}
     written: list[str] = []
     built_in: list[str] = []
     made = []
@@ -180,13 +183,14 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
                 written += [str(path) for path in delivery.export_tools(solution, name, out, asked, sides)]
             continue
         without = seating.elsewhere(item, solution) if item is not None else frozenset()
-        if item is not None and without and without >= set(solution.bodies):
+        if item is not None and (item.id in joins or (without and without >= set(solution.bodies))):
             built_in.append(item.id)
         else:
-            made.append((request, solution, name, stops, without))
-    for request, solution, name, stops, without in made:
+            made.append((request, solution, name, stops, without, item))
+    for request, solution, name, stops, without, item in made:
+        called = {body: delivery.file_stem(label) for body, label in joined.called(item, solution).items()} if item else {}
         written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops,
-                                                          without=without)]
+                                                          without=without, called=called)]
     say({"files": written, **({"built_in": built_in} if built_in else {})})
 
 

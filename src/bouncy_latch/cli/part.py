@@ -168,7 +168,10 @@ def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[s
     _save(path, latch, project)
     found: dict[str, Any] = {"mechanism": mechanism.id, "name": mechanism.name, "params": mechanism.params, "sized": said,
                              "sits": [sits_at(each) for each in mechanism.sits], "parts": []}
-    for host_id in dict.fromkeys(each.on for each in mechanism.sits):
+    own = designed(project, mechanism, believed)
+    # A joint that is printed in place makes its parts; everything else is made with the part it sits on.
+    hosts = [mechanism.id] if own.solve().joints else [each.on for each in mechanism.sits]
+    for host_id in dict.fromkeys(hosts):
         part = mechanism_of(project, host_id)
         design = designed(project, part, believed)
         solution = design.solve()

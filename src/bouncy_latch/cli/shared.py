@@ -232,6 +232,13 @@ def mechanism_of(project: Project, what: str) -> Mechanism:
     return found
 
 
+def project_of(path: Path) -> Project:
+    """Return the project in a file; raises ReadError."""
+    from bouncy_latch.core.project import store as project_store
+
+    return project_store.load(path).project
+
+
 def designs_of(path: Path, set_: list[str] | None) -> list[tuple[Mechanism, Design]]:
     """Return a project's mechanisms with their designs, judged as the window does: by store and project."""
     from bouncy_latch.core.project import store as project_store

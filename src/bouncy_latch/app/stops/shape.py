@@ -274,7 +274,7 @@ class ShapeStop(QWidget):
         if not solution.rulers:
             mechanism = self._session.mechanism
             self._headline.setText(mechanism.name if mechanism else "")
-            self._about.setText(solution.summary)
+            self._about.setText(" × ".join(f"{size.value:.1f}" for size in solution.derived if size.unit == "mm") + " mm")
             return
         motion = self.motion_of(solution)
         near = 0.5 if motion.unit == "°" else 0.02

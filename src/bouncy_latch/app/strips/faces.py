@@ -36,7 +36,7 @@ class Faces(QVBoxLayout):
         add_button: adds it.
     """
 
-    def __init__(self, session: Session, part: Mechanism) -> None:
+    def __init__(self, session: Session, part: Mechanism, seat: tuple[str, Seated] | None = None) -> None:
         super().__init__()
         self.setSpacing(2)
         self._session, self._part = session, part
@@ -75,7 +75,9 @@ class Faces(QVBoxLayout):
                 made = button(name, lambda m=mechanism_id: session.select(m), "plain", "Shows its sizes, verdicts and place.")
                 self.rows.append(made)
                 self.addWidget(made, 0, Qt.AlignmentFlag.AlignLeft)
-        self._seat = Seated(seat=self.seat.itemData(0) or "face:top")
+        # What was pointed at last stays, where it is still there.
+        kept = seat[1] if seat is not None and seat[0] == part.id and self.seat.findData(seat[1].seat) >= 0 else None
+        self._seat = kept or Seated(seat=self.seat.itemData(0) or "face:top")
         self.seat.activated.connect(lambda _: self.show_seat(Seated(seat=self.seat.currentData())))
         self.show_seat(self._seat)
 
@@ -98,6 +100,11 @@ class Faces(QVBoxLayout):
     def _add(self, widget: QWidget) -> None:
         self.rows.append(widget)
         self.addWidget(widget)
+
+    @property
+    def chosen(self) -> tuple[str, Seated]:
+        """The part and the seat that is chosen on it."""
+        return self._part.id, self._seat
 
     def on_pointed(self, seat: Seated | None) -> None:
         """Show the seat that was pointed at in the view, if there is one."""

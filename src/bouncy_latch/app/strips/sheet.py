@@ -84,6 +84,7 @@ class Sheet(QFrame):
 
     def _build(self, shape: tuple[object, ...]) -> None:
         clear(self._body)
+        seat = self.faces.chosen if self.faces is not None else None
         self.editors, self.troubles, self.derived, self._rows, self.seats = {}, {}, {}, [], None
         self.faces = None
         self._built_for = shape
@@ -95,8 +96,10 @@ class Sheet(QFrame):
             return
         active = mechanism.parsed().active()
         for role, title, who in _ROLES:
-            self._heading(title, who)
             mine = [f for f in active.values() if f.role == role]
+            if not mine:
+                continue
+            self._heading(title, who)
             self._editor_grid([f for f in mine if not f.part])
             if role == "given" and registry.kind(mechanism.kind).takes is not None:
                 self._rows.append(button("from your hardware…", self.hardware_wanted.emit, "plain"))
@@ -106,13 +109,13 @@ class Sheet(QFrame):
                 self._body.addWidget(self._rows[-1])
                 self._editor_grid([f for f in mine if f.part == part])
         if registry.kind(mechanism.kind).is_part and solution is not None:
-            self.faces = Faces(self._session, mechanism)
+            self.faces = Faces(self._session, mechanism, seat)
             self._heading("Build into it", "where, and what")
             self._body.addLayout(self.faces)
             self._rows += self.faces.rows
         elif Seats.shape(self._session, mechanism):
             self.seats = Seats(self._session, mechanism)
-            self._heading(*(("Built into", "another mechanism's part") if self.seats.hosts else ("Carries", "built into it")))
+            self._heading(*(("Built into", "a part or a mechanism") if self.seats.hosts else ("Carries", "built into it")))
             self._body.addLayout(self.seats)
             self._rows += self.seats.rows
         if solution:

@@ -32,24 +32,28 @@ SECONDS = 8.0
 """Processor time a file may take; on a busy machine the clock runs on, but the file is not to blame."""
 PATIENCE = 60.0
 """Time by the clock after which it is given up all the same, s."""
-MEMORY = 450 * 2**20
-"""What the reader may take for data, bytes."""
+MEMORY, LARGE = 450 * 2**20, 1200 * 2**20
+"""What the reader may take for data, bytes; what one for exact bodies may, whose library alone takes a third of it."""
+SECONDS_LARGE = 20.0
+"""Processor time that a file of exact bodies may take, the loading of its library included."""
+_ASKED = "BOUNCY_LATCH_READER"
 _POLL = 0.02
 _HEAD = struct.Struct("<Q")
 _MOST_REPLY = 400 * 2**20
 _TICKS = os.sysconf("SC_CLK_TCK")
 
 
-def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = unwatched) -> Any:
+def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = unwatched, large: bool = False) -> Any:
     """Return ``work(*args)``, done in the reader process; ``name`` is what the file is called in sentences.
 
-    ``work`` is a function of a module; arguments and result are plain values and arrays.
+    ``work`` is a function of a module; arguments and result are plain values and arrays. ``large``: it loads libraries so large
+    that it gets a reader of its own, with more memory and time, which ends with it.
 
     Raises:
         UserError: what ``work`` raised, or ReadError when it took too long, needed too much memory, or broke the reader.
         Cancelled: when ``progress`` (told the share of the time used) returned False.
     """
-    reader = _borrow()
+    reader = _Reader(LARGE) if large else _borrow()
     # A reader that waits may have begun in another folder.
     args = tuple(arg.absolute() if isinstance(arg, Path) else arg for arg in args)
     try:
@@ -58,7 +62,7 @@ def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = un
         reader.kill()
         raise
     kind, content = reply
-    if kind in {"broken", "memory"}:
+    if large or kind in {"broken", "memory"}:
         reader.kill()  # nobody knows in what state it is
     else:
         _give_back(reader)
@@ -74,12 +78,13 @@ def run(work: Callable[..., Any], *args: Any, name: str, progress: Progress = un
 
 
 class _Reader:
-    """One reader process."""
+    """One reader process that may take so much memory, bytes."""
 
-    def __init__(self) -> None:
+    def __init__(self, memory: int = MEMORY) -> None:
         import subprocess
 
-        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
+        self._seconds = SECONDS if memory == MEMORY else SECONDS_LARGE
+        environment = {**os.environ, _ASKED: f"{memory} {self._seconds:g}", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
         self._process = subprocess.Popen([sys.executable, "-P", "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                                          stderr=subprocess.DEVNULL, env=environment, bufsize=0)
         self.asked = 0
@@ -105,7 +110,7 @@ class _Reader:
         wanted: int | None = None
         while wanted is None or len(reply) < wanted:
             ready, _, _ = select.select([stdout], [], [], _POLL)
-            share = max((self._used() - used) / SECONDS, (time.monotonic() - begun) / PATIENCE)
+            share = max((self._used() - used) / self._seconds, (time.monotonic() - begun) / PATIENCE)
             if not progress(min(share, 1.0)):
                 raise Cancelled
             if share >= 1.0:
@@ -198,7 +203,8 @@ def _serve() -> None:
     replies = os.fdopen(os.dup(1), "wb")
     nowhere = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 1)
-    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+    memory, seconds = (float(each) for each in os.environ.get(_ASKED, f"{MEMORY} {SECONDS}").split())
+    resource.setrlimit(resource.RLIMIT_DATA, (int(memory), int(memory)))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
     jobs = sys.stdin.buffer
@@ -206,7 +212,7 @@ def _serve() -> None:
         module, function, args = pickle.loads(jobs.read(_HEAD.unpack(head)[0]))
         # Should the caller die, the system ends what it left behind.
         spent = resource.getrusage(resource.RUSAGE_SELF)
-        limit = int(spent.ru_utime + spent.ru_stime + SECONDS) + 2
+        limit = int(spent.ru_utime + spent.ru_stime + seconds) + 2
         resource.setrlimit(resource.RLIMIT_CPU, (limit, resource.getrlimit(resource.RLIMIT_CPU)[1]))
         reply = _packed(_answer(module, function, args))
         replies.write(_HEAD.pack(len(reply)))

@@ -35,7 +35,7 @@ def read(path: Path, progress: Progress = unwatched) -> tuple[Exact, ...]:
             than any sound file. Cancelled: when ``progress`` returned False.
     """
     files.open_regular(path, MOST_BYTES, "simplify it first").close()
-    arrays = reader_process.run(taken_apart, path, name=path.name, progress=progress)
+    arrays = reader_process.run(taken_apart, path, name=path.name, progress=progress, large=True)
     # What the reader stood within its limits on time and memory is read once more, as its solids are wanted themselves.
     from bouncy_latch.core.formats.step import shapes_to_step
 

@@ -14,7 +14,6 @@ from bouncy_latch.core import fields
 from bouncy_latch.core.checks import STOP, worst
 from bouncy_latch.core.design import Design
 from bouncy_latch.core.errors import ParamError, SolveError, UserError
-from bouncy_latch.core.hosting import Guest
 from bouncy_latch.core.judge import rulers
 from bouncy_latch.core.judge.search import nearest
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
@@ -22,15 +21,16 @@ from bouncy_latch.core.learn.experience import Experience
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Ruler, Solution
 from bouncy_latch.core.parts.body import Body
+from bouncy_latch.core.placing import Placement
 from bouncy_latch.core.process import readings
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
-from bouncy_latch.core.project import document, on_faces, part_files, prints, seating
+from bouncy_latch.core.project import document, joined, on_faces, part_files, prints, seating
 from bouncy_latch.core.project.autosave import Autosave
-from bouncy_latch.core.project.document import Mechanism, Project, Seated, Sitting
+from bouncy_latch.core.project.document import Mechanism, Project, Seated
 from bouncy_latch.core.project.history import History
 from bouncy_latch.core.project.keeping import Keeping
 from bouncy_latch.core.project.known import Known
@@ -44,17 +44,13 @@ MOST_MARKS = 200
 def designed(project: Project, mechanism: Mechanism, process: Process) -> Design:
     """Return the design of a mechanism of a project on a process as it is believed to be; raises ParamError or ReadError."""
     errors = tuple((name, Measured(values).error) for name, values in mechanism.measured.items())
-    guests = tuple(guest for other in project.mechanisms for each in other.sits if each.on == mechanism.id
-                   for guest in _guests(other, each))
+    kind, judged = registry.kind(mechanism.kind), effective(process, project.policy)
+    sits: tuple[Placement, ...] = tuple(guest for other in project.mechanisms for each in other.sits if each.on == mechanism.id
+                                        for guest in joined.guests(other, each, judged))
+    if any(each.seat is not None for each in mechanism.sits) and kind.joins_in_place(mechanism.parsed(), judged):
+        sits = (*joined.placements(project, mechanism, judged), *sits)
     return Design(registry.kind(mechanism.kind), mechanism.parsed(), process, project.policy, mechanism.setup, errors,
-                  guests)
-
-
-def _guests(mechanism: Mechanism, sitting: Sitting) -> list[Guest]:
-    """Return a mechanism at all places where one of its sides sits."""
-    kind, params = registry.kind(mechanism.kind), mechanism.parsed()
-    return [Guest(mechanism.name if not number else f"{mechanism.name}, place {number + 1}", kind, params, sitting.side,
-                  sitting.body, place.matrix) for number, place in enumerate(sitting.places)]
+                  sits)
 
 
 class Bench:

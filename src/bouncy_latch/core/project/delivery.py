@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
 
 from bouncy_latch.core import files
@@ -45,12 +45,13 @@ def on_the_bed(solution: Solution, setup: PrintSetup) -> dict[str, tree.Solid]:
 
 def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...] = DEFAULT_FORMATS,
            setup: PrintSetup = DESIGNED, progress: Progress = unwatched, stops: Sequence[Stop] = (),
-           without: Collection[str] = ()) -> list[Path]:
+           without: Collection[str] = (), called: Mapping[str, str] | None = None) -> list[Path]:
     """Write the bodies of ``solution``, as ``setup`` lays them, to ``folder`` (made if needed) and return the files.
 
     STL: ``NAME-A.stl``, ``NAME-B.stl`` …; 3MF and STEP hold one named object a body; CSV lists the dimensions; plot
     is what every motion costs along its way, as a table and a picture (:func:`plots`). Where walls and infill decide how a
-    part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``. ``without``: bodies that are made elsewhere.
+    part bends, they are in the 3MF's description and in ``NAME-print-notes.txt``. ``without``: bodies that are made elsewhere;
+    ``called``: what bodies that are parts of the user's are called.
 
     Raises:
         ParamError: for an unknown format, or where no body is left.
@@ -66,6 +67,7 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         raise ParamError(f"no part of {name} is made on its own: export what it is built into", field="what", value=name)
     # A part is called as its user calls it; bodies of a mechanism by their letters.
     whole = registry.kind(solution.kind).is_part and len(bodies) == 1
+    names = {body: name if whole else (called or {}).get(body, f"{name}-{body}") for body in bodies}
     manifolds = {}
     for number, (body, solid) in enumerate(bodies.items()):
         told(progress, 0.2 * number / len(bodies))
@@ -73,16 +75,15 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     contents: dict[Path, bytes] = {}
     if "stl" in formats:
         for body, manifold in manifolds.items():
-            called = name if whole else f"{name}-{body}"
-            contents[folder / f"{called}.stl"] = meshes.to_stl(manifold, called)
+            contents[folder / f"{names[body]}.stl"] = meshes.to_stl(manifold, names[body])
     if "3mf" in formats:
         marked = solution.shape.solid if setup.turn is None else ()
         regions = {f"{name}-{where}": mesh.evaluate(region) for where, region in marked}
         told_there = [(region, "not printed; load it as a modifier with 100 % infill") for region in regions]
-        named = {name if whole else f"{name}-{body}": manifold for body, manifold in manifolds.items()}
+        named = {names[body]: manifold for body, manifold in manifolds.items()}
         contents[folder / f"{name}.3mf"] = meshes.to_3mf(named, name, (*solution.notes, *told_there), regions)
     if "step" in formats:
-        contents[folder / f"{name}.step"] = step.to_step({name if whole else f"{name}-{b}": s for b, s in bodies.items()}, name,
+        contents[folder / f"{name}.step"] = step.to_step({names[body]: solid for body, solid in bodies.items()}, name,
                                                          share(progress, 0.2, 0.9))
     if "csv" in formats:
         contents[folder / f"{name}.csv"] = dimensions(solution).encode()

@@ -39,13 +39,16 @@ class Found:
 
     Attributes:
         face: the flat face it is on, in the part's own coordinates. point: there. laid: from those to the print pose.
-        thickness: of the plastic behind the point, mm.
+        thickness: of the plastic behind the point, mm. edge: straight length that a side may rely on, mm. reach: how far the
+        part reaches behind the face, mm.
     """
 
     face: Face
     point: Point
     laid: tree.Matrix
     thickness: float
+    edge: float
+    reach: float
 
     @property
     def out(self) -> Array:
@@ -78,8 +81,11 @@ def found(body: Body, seat: Seated) -> Found:
     if form == FACE and seat.at is not None and not _on(face, seat.at):
         raise ParamError(f"{seat.at[0]:g}, {seat.at[1]:g} lies beside the face {face.name}, which is {face.width:.1f} × "
                          f"{face.height:.1f} mm", field="at", value=seat.at)
+    long = surface.edge(name).length if form == EDGE else face.width
+    corners, _ = mesh.arrays(mesh.evaluate(body.base))
+    reach = float((np.array(point) - np.asarray(corners, dtype=np.float64)).dot(np.array(face.normal)).max())
     return Found(face, point, body.at, max(measure.thickness(body.base, each, inwards(face))
-                                           for each in (point, *_beside(surface, form, name, face))))
+                                           for each in (point, *_beside(surface, form, name, face))), long, reach)
 
 
 def _beside(surface: Surface, form: str, name: str, face: Face) -> list[Point]:
@@ -123,6 +129,25 @@ def _on(face: Face, at: tuple[float, float]) -> bool:
     return -1e-6 <= at[0] <= face.width + 1e-6 and -1e-6 <= at[1] <= face.height + 1e-6
 
 
+def ruled(kind: Kind, side: str, seat: Found, turn: float) -> SeatRule:
+    """Return how a side sits on a seat.
+
+    Raises:
+        ParamError: for a side that sits on no face, or a face that looks elsewhere than the side must as it prints.
+    """
+    rule = kind.seats.get(side)
+    if rule is None:
+        placeable = [name for name in kind.sides if name in kind.seats]
+        able = f"; its {', '.join(placeable)} can" if placeable else "; place it by --at x,y,z in the part's print pose"
+        raise ParamError(f"the side '{side}' of a {kind.title.lower()} sits on no face of a part{able}", field="side",
+                         value=side)
+    _refuse_tilted(kind, rule, seat)
+    if rule.out != "+z" and abs(math.remainder(turn, 360.0)) > 1e-9:
+        raise ParamError(f"a {kind.title.lower()} on an upright face stands as it prints: turned by {turn:g}° its layers "
+                         "would lie across it", field="turn", value=turn)
+    return rule
+
+
 def sized(kind: Kind, side: str, params: Any, process: Process, seat: Found) -> tuple[Any, str]:
     """Return a mechanism's sizes with the one that is as thick as the part at its seat set by it, and a sentence on that.
 
@@ -130,7 +155,15 @@ def sized(kind: Kind, side: str, params: Any, process: Process, seat: Found) -> 
         UserError: where it cannot be made as thin; the sentence says how thick the part must be.
     """
     rule = kind.seats.get(side)
-    if rule is None or not rule.thickness:
+    if rule is None:
+        return params, ""
+    measured = {**dict.fromkeys(rule.height, float(seat.there[2])), rule.edge: seat.edge, rule.reach: seat.reach}
+    values = {name: round(value, 3) for name, value in measured.items() if name}
+    if values or rule.given:
+        params = params.changed(**{**rule.given, **values})
+        told = [f"{type(params).facts()[name].label} {value:g} mm" for name, value in values.items()]
+        return params, f"{', '.join(told)}: measured on the part"
+    if not rule.thickness:
         return params, ""
     facts = type(params).facts()[rule.thickness]
     low, high = _reach(kind, side, params, process, rule)
@@ -148,27 +181,20 @@ def where(kind: Kind, side: str, params: Any, process: Process, seat: Found, tur
     """Return the coordinates by which a side of a mechanism sits on a seat (x, y, z, turn of :class:`document.Where`).
 
     Raises:
-        ParamError: for a side that sits on no face, or a face that looks elsewhere than the side must as it prints.
+        ParamError: as :func:`ruled`.
     """
-    rule = kind.seats.get(side)
-    if rule is None:
-        placeable = [name for name in kind.sides if name in kind.seats]
-        able = f"; its {', '.join(placeable)} can" if placeable else "; place it by --at x,y,z in the part's print pose"
-        raise ParamError(f"the side '{side}' of a {kind.title.lower()} sits on no face of a part{able}", field="side",
-                         value=side)
+    rule = ruled(kind, side, seat, turn)
     out = np.array(AXES[rule.out])
-    _refuse_tilted(kind, rule, seat)
     _, high = _reach(kind, side, params, process, rule)
     if rule.out == "+z":
         angle = math.radians(turn) + _lying(seat)
     else:
-        if abs(math.remainder(turn, 360.0)) > 1e-9:
-            raise ParamError(f"a {kind.title.lower()} on an upright face stands as it prints: turned by {turn:g}° its layers "
-                             "would lie across it", field="turn", value=turn)
         angle = math.atan2(seat.out[1], seat.out[0]) - math.atan2(out[1], out[0])
     c, s = math.cos(angle), math.sin(angle)
     offset = np.array((c * out[0] - s * out[1], s * out[0] + c * out[1], out[2])) * high
     x, y, z = seat.there - offset
+    if rule.height:
+        z = 0.0  # from the bed up, whatever the height of the edge
     return {"x": round(float(x), 6), "y": round(float(y), 6), "z": round(float(z), 6),
             "turn": round(math.degrees(math.remainder(angle, 2 * math.pi)), 6)}
 

@@ -16,7 +16,7 @@ from bouncy_latch.core.mechanisms.contract import Solution
 from bouncy_latch.core.parts.body import PART
 from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Policy, Process
-from bouncy_latch.core.project import on_faces, part_files
+from bouncy_latch.core.project import joined, on_faces, part_files
 from bouncy_latch.core.project.document import Mechanism, Project, Seated, Sitting, Where
 from bouncy_latch.core.project.part_files import Read
 
@@ -52,8 +52,9 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
                          f"{', '.join(f'{name} ({words})' for name, words in known.items())}", field="body", value=body)
     same = before is not None and (before.on, before.body) == (on, body)
     at = fields.parse(Where, {**(before.where.model_dump() if before is not None and same else {}), **where})
-    guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
-    guest.share(guest.solve(design.judged))
+    if seat is None or not design.kind.joins_in_place(design.params, design.judged):
+        guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
+        guest.share(guest.solve(design.judged))
     _refuse_chains(project, mechanism, host, side, body)
     further = tuple(fields.parse(Where, {**at.model_dump(), **{axis: getattr(at, axis) + by for axis, by in each.items()}})
                    for each in more)
@@ -72,7 +73,14 @@ def on_part(project: Project, mechanism: Mechanism, design: Design, side: str, o
     """
     part = next(other for other in project.mechanisms if other.id == on)
     check_side(design.kind, side)
+    if design.kind.joins_in_place(design.params, design.judged):
+        other = next((each.name for each in project.mechanisms if each.id != mechanism.id and joined.leads_on(each, part.id,
+                                                                                                         design.judged)), None)
+        if other is not None:
+            raise ParamError(f"{part.name} is printed joined by {other} already; one joint printed in place makes a part, so "
+                             f"give {other} more knuckles, or take it off", field="on", value=part.id)
     found = on_faces.found(on_faces.part_body(part, design.judged), seat)
+    on_faces.ruled(design.kind, side, found, seat.turn)
     params, said = on_faces.sized(design.kind, side, design.params, design.judged, found)
     where = on_faces.where(design.kind, side, params, design.judged, found, seat.turn)
     changed = mechanism.model_copy(update={"params": params.model_dump()})
@@ -144,7 +152,10 @@ def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side
 
 
 def elsewhere(mechanism: Mechanism, solution: Solution) -> frozenset[str]:
-    """Return the bodies of a mechanism that stand only for what it is built into, and so are made with that."""
+    """Return the bodies of a mechanism that stand only for what it is built into, and so are made with that; none of a joint
+    printed in place, which makes its parts itself."""
+    if joined.leads(mechanism, solution):
+        return frozenset()
     sides = {each.side for each in mechanism.sits}
     return frozenset(share.body for share in solution.shape.features if share.side in sides)
 

@@ -115,12 +115,18 @@ class SeatRule:
 
     Attributes:
         out: the direction in the seat's coordinates that looks out of the part there: +z, +x, -x, +y or -y.
-        thickness: the parameter that is as thick as the part is behind the face, less what the mechanism itself needs; empty
-            where none is.
+        thickness: the parameter that is as thick as the part is behind the face, less what the mechanism itself needs.
+        height, edge, reach: those that are the height of the edge above the bed, its straight length, and how far the part
+            reaches behind it. Empty where none is.
+        given: what else it is worked out with there.
     """
 
     out: str
     thickness: str = ""
+    height: tuple[str, ...] = ()
+    edge: str = ""
+    reach: str = ""
+    given: Mapping[str, Any] = field(default_factory=dict)
 
 
 @frozen(eq=False)
@@ -182,6 +188,10 @@ class Kind:
     def is_part(self) -> bool:
         """Whether it is a part that mechanisms are built into, and no mechanism."""
         return self.gathers is not None
+
+    def joins_in_place(self, params: Params, process: Process) -> bool:
+        """Whether its sides are printed joined, so that its parts can only be made together; raises UserError."""
+        return len(self.sides) > 1 and bool(self.figures(params, process).joints)
 
     def figures(self, params: Params, process: Process, keep: bool = True) -> Solution:
         """Return the solution without trying whether it can be drawn; raises SolveError, ParamError. ``keep``: remember it."""

@@ -18,6 +18,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Motion,
     Question,
     Ruler,
+    SeatRule,
     SectionView,
     Shape,
     Solution,
@@ -124,6 +125,10 @@ def _label_place(solution: Solution) -> tuple[float, float, float]:
     return 0.0, -(params.leaf_width - 1.9), solution.value("leaf_thickness")
 
 
+_ON_PARTS = {"host": BOX, "outline": "rounded-rectangle", "corner_radius": 0, "rim_step": 0, "lid_edge": 0}
+"""Parts of the user's are taken as a box with square corners; what their rims do is theirs."""
+
+
 KIND = Kind(
     id="knuckle-hinge",
     title="Knuckle hinge",
@@ -143,6 +148,8 @@ KIND = Kind(
     variant="host",
     first=True,
     study=StudyTrial(sample={"host": LEAVES, "length": 30, "knuckles": 4}),
+    seats={"a": SeatRule("+y", height=("base_height", "lid_height"), edge="width", reach="depth", given=_ON_PARTS),
+           "b": SeatRule("+y", height=("lid_height",), given=_ON_PARTS)},
     sides={"a": "the edge of the first body", "b": "the edge of the body that swings"},
     clearance="gap",
     test_piece={"host": LEAVES, "travel": 180},

@@ -1,0 +1,304 @@
+"""The user's own parts: what is found on them, mechanisms on their faces, files in and out, joints between two of them."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import manifold3d
+import numpy as np
+import pytest
+import trimesh
+
+from bouncy_latch.core import assembly
+from bouncy_latch.core.checks import OK, STOP
+from bouncy_latch.core.errors import ParamError, ReadError, UserError
+from bouncy_latch.core.formats import meshes, step
+from bouncy_latch.core.judge import verdicts
+from bouncy_latch.core.judge.search import window
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.parts import measure, surface
+from bouncy_latch.core.process.population import built_in
+from bouncy_latch.core.project import bench, delivery, document, joined, on_faces, part_files, seating, store
+from bouncy_latch.core.project.document import Seated
+from bouncy_latch.core.solids import brep, contents, mesh, tree
+
+HERON = built_in()[0]
+SLAB = tree.Box(0, 0, 0, 60, 40, 10) - tree.cylinder(3, 20).move(45, 20, -2)
+
+
+def written(folder, name, solid):
+    path = folder / name
+    if path.suffix == ".step":
+        path.write_bytes(step.to_step({path.stem: solid}, path.stem))
+    else:
+        points, faces = mesh.arrays(mesh.evaluate(solid))
+        if path.suffix == ".stl":
+            path.write_bytes(meshes.to_stl(mesh.evaluate(solid), path.stem))
+        else:
+            trimesh.Trimesh(points, faces).export(path)
+    return path
+
+
+def project_of(*parts):
+    found = document.empty_project("kit").with_process(HERON)
+    for part in itertools.chain(*parts):
+        found = found.with_mechanism(part)
+    return found
+
+
+def read(path, name=""):
+    parts = part_files.made(part_files.read(path), name or path.stem, set(), set())
+    return tuple(part.model_copy(update={"id": part.name}) for part in parts)
+
+
+def built(shape, name="", **sizes):
+    made = document.new_mechanism("part", name or shape, set(), shape=shape, **sizes)
+    return (made.model_copy(update={"id": name or shape}),)
+
+
+def placed(project, kind, on, seat, side="", row=(1, 0.0), name="", **sizes):
+    at, turn = sizes.pop("at", None), sizes.pop("turn", 0.0)
+    made = document.new_mechanism(kind, name or kind, {each.id for each in project.mechanisms}, **sizes)
+    project = project.with_mechanism(made)
+    sides = [side] if side else list(registry.kind(kind).sides)[:1]
+    host = next(each.id for each in project.mechanisms if on in {each.id, each.name})
+    made, _ = seating.on_part(project, made, bench.designed(project, made, HERON), sides[0], host,
+                              Seated(seat=seat, at=at, turn=turn), row)
+    return project.with_mechanism(made)
+
+
+def solved(project, name):
+    design = bench.designed(project, next(each for each in project.mechanisms if name in {each.id, each.name}), HERON)
+    return design, design.solve()
+
+
+def test_faces_edges_and_holes_of_analytic_solids_are_where_they_are():
+    """A stepped block with a bore, and a wedge of 30 in 40: frames within a millionth, by geometry."""
+    stepped = tree.union([SLAB, tree.Box(0, 30, 10, 60, 40, 22)])
+    found = surface.surface_of(stepped.placed(tree.turn_about_x(0.0)))
+    top, step_ = found.face("top"), found.face("top-2")
+    assert (top.corner, top.width, top.height) == ((0, 30, 22), 60, 10)
+    assert (step_.corner, step_.point((15, 20))) == ((0, 0, 10), (15, 20, 10))
+    # Seen from outside left is left: the back face begins at the right end of the part.
+    back = found.face("back")
+    assert (back.corner, back.across, back.up) == ((60, 40, 0), (-1, 0, 0), (0, 0, 1))
+    assert back.at(back.point((7.0, 3.0))) == (7.0, 3.0)
+    hole = next(each for each in found.holes if each.face == "top-2")
+    assert hole.centre == pytest.approx((45, 20, 10), abs=1e-6)
+    assert hole.diameter == pytest.approx(6.0, abs=0.01)
+    assert found.edge("top-back").length == 60
+    assert found.edge("back-top") is found.edge("top-back")
+    wedge = surface.surface_of(on_faces.part_body(built("wedge", length=40, width=20, height=30)[0], HERON).base)
+    slope = wedge.face("slope-1")
+    assert slope.normal == pytest.approx((0.6, 0, 0.8), abs=1e-9)
+    assert (slope.height, slope.area) == (pytest.approx(50), pytest.approx(1000))
+
+
+def test_thickness_is_measured_through_the_plastic():
+    tubular = on_faces.part_body(built("tube", diameter=40, wall=2.4, floor=2, height=30)[0], HERON).base
+    assert measure.thickness(tubular, (5, 3, 2), (0, 0, -1)) == pytest.approx(2.0, abs=1e-3)
+    assert measure.thickness(SLAB, (20, 20, 10), (0, 0, -1)) == pytest.approx(10.0, abs=1e-3)
+    assert measure.thickness(SLAB, (60, 20, 5), (-1, 0, 0)) == pytest.approx(12.0, abs=2e-2)
+    assert measure.thickness(SLAB, (45, 20, 10), (0, 0, -1)) == 0.0
+
+
+@pytest.mark.parametrize("name", ["slab.stl", "slab.obj", "slab.ply", "slab.step"])
+def test_a_part_from_a_file_carries_a_nut_and_leaves_as_it_came(name, tmp_path):
+    """Volumes against Manifold's own booleans; the exact body within 0.5 % of the mesh, valid, with a true cylinder if it came
+    so."""
+    project = placed(project_of(read(written(tmp_path, name, SLAB))), "nut-pocket", "slab", "face:top", at=(15, 20), turn=30)
+    design, solution = solved(project, "slab")
+    assert solution.params.file.startswith("parts/")
+    nut = next(each for each in project.mechanisms if each.kind == "nut-pocket")
+    assert nut.params["floor"] == pytest.approx(5.2), "as deep as the slab is thick: the screw goes through"
+    (feature,) = solution.shape.features
+    cut = mesh.evaluate(feature.cut.placed(feature.frame))
+    bare = mesh.evaluate(SLAB)
+    made = mesh.evaluate(solution.bodies["A"])
+    assert made.volume() == pytest.approx((bare - cut).volume(), rel=2e-3)
+    assert (made.status(), len(made.decompose())) == (manifold3d.Error.NoError, 1)
+    exact = brep.evaluate(solution.bodies["A"])
+    assert brep.is_valid(exact)
+    assert brep.volume_and_centroid(exact)[0] == pytest.approx(made.volume(), rel=5e-3)
+    files = delivery.export(solution, "slab", tmp_path / "out", ("stl", "step", "3mf"))
+    assert [path.name for path in files][:1] == ["slab.stl"]
+    came_exact = contents.exact_of(contents.body(solution.params.file)) is not None
+    assert came_exact == name.endswith(".step")
+    assert (b"CYLINDRICAL_SURFACE" in (tmp_path / "out" / "slab.step").read_bytes().replace(b"\n", b"")) >= came_exact
+    # The tools lie where the part was drawn: taken from it by another program they make the same part.
+    (tool,) = delivery.export_tools(solution, "slab", tmp_path / "tools", ("stl",))
+    assert tool.name == "slab-nut-pocket-cut.stl"
+    loaded = trimesh.load_mesh(tool)
+    taken = manifold3d.Manifold(manifold3d.Mesh64(loaded.vertices, loaded.faces.astype(np.uint64)))
+    assert (bare - taken).volume() == pytest.approx(made.volume(), rel=2e-3)
+    assert design.piece().placements == ()
+
+
+def test_one_verdict_for_all_that_sits_on_a_part_with_growth_in_common():
+    """Brute force over growth; the print window is that of the narrower; what is on it is named in every verdict."""
+    project = project_of(built("block", length=80, width=40, height=10))
+    project = placed(project, "nut-pocket", "block", "face:top", at=(15, 20), style="dropped", allowance=0.3, name="nut")
+    project = placed(project, "hook", "block", "edge:bottom-right", name="clip")
+    design, solution = solved(project, "block")
+    rng = np.random.default_rng(3)
+    growths = rng.normal(design.judged.growth.mean, design.judged.growth.sd, 60)
+    mechanisms = [(guest.kind, guest.params) for guest in design.guests]
+    brute = np.mean([math.prod(kind.figures(params, design.judged.with_growth(float(growth))).aim.chance
+                               for kind, params in mechanisms) for growth in growths])
+    assert solution.aim.chance == pytest.approx(brute, abs=0.03)
+    assert solution.check("nut: nut-fits").value == pytest.approx(
+        100 * next(g for g in design.guests if g.name == "nut").solve(design.judged).aim.chance)
+    proof = verdicts.full_analysis(design, solution, traced=False)
+    assert {check.verdict for check in proof.checks} == {OK}
+    whole, nut = window.print_window(design), window.print_window(
+        bench.designed(project, next(m for m in project.mechanisms if m.name == "nut"), HERON))
+    assert whole is not None
+    assert nut is not None
+    assert whole.width <= nut.width + 0.01
+    assert [item.name.split()[0] for item in solution.bought] == ["nut"] or solution.bought
+
+
+@pytest.mark.parametrize(("shape", "kind", "seat", "more", "says"), [
+    ("block", "nut-pocket", "face:front", {}, "looks sideways as the part prints"),
+    ("block", "hook", "face:top", {}, "does not stand upright as the part prints"),
+    ("block", "nut-pocket", "face:lid", {}, "the part has no face 'lid'; it has top, bottom"),
+    ("block", "nut-pocket", "top", {}, "'top' is no seat; name one as face:top"),
+    ("block", "nut-pocket", "face:top", {"at": (70, 5)}, "70, 5 lies beside the face top, which is 60.0 × 40.0 mm"),
+    ("plate", "nut-pocket", "face:top", {}, "the part is 3.0 mm thick there, and a nut pocket with these sizes needs"),
+    ("block", "hook", "edge:bottom-right", {"turn": 90}, "layers would lie across it"),
+    ("block", "bead-ring", "face:top", {}, "sits on no face of a part"),
+    ("wedge", "nut-pocket", "face:slope-1", {}, "off upright as the part prints"),
+])
+def test_what_cannot_sit_there_is_said_in_one_sentence(shape, kind, seat, more, says):
+    with pytest.raises(UserError) as caught:
+        placed(project_of(built(shape)), kind, shape, seat, **more)
+    assert says in caught.value.sentence
+
+
+def test_seats_that_overlap_reach_outside_or_stand_too_near_an_edge_are_verdicts():
+    project = placed(project_of(built("block")), "nut-pocket", "block", "face:top", at=(20, 20), name="one")
+    project = placed(project, "screw-boss", "block", "face:top", at=(24, 20), name="two")
+    design, solution = solved(project, "block")
+    found = {check.id: check for check in assembly.neighbours(solution, design.guests)}
+    assert found[assembly.ROOMS_ID].verdict == STOP
+    project = placed(project_of(built("block")), "nut-pocket", "block", "face:top", at=(4, 4))
+    design, solution = solved(project, "block")
+    assert {c.id: c for c in assembly.neighbours(solution, design.guests)}[assembly.WALLS_ID].verdict != OK
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_random_placements_make_closed_parts_in_any_order(seed):
+    rng = np.random.default_rng(seed)
+    nut = {"at": (float(rng.uniform(12, 40)), float(rng.uniform(12, 28))), "turn": float(rng.uniform(0, 60))}
+    wanted = [("nut-pocket", nut),
+              ("screw-boss", {"at": (float(rng.uniform(62, 70)), float(rng.uniform(12, 28)))}),
+              ("hook", {"seat": str(rng.choice(["edge:bottom-left", "edge:bottom-right"]))})]
+    volumes = []
+    for order in itertools.permutations(wanted):
+        project = project_of(built("block", length=80, width=40, height=float(rng.integers(8, 9))))
+        for kind, more in order:
+            project = placed(project, kind, "block", **{"seat": "face:top", **more})
+        made = mesh.evaluate(solved(project, "block")[1].bodies["A"])
+        assert (made.status(), len(made.decompose())) == (manifold3d.Error.NoError, 1)
+        volumes.append(made.volume())
+    assert volumes == pytest.approx([volumes[0]] * 6, rel=1e-9)
+
+
+def test_a_hinge_between_two_imported_halves_is_the_hinge_of_the_built_in_box(tmp_path):
+    """The symmetric difference under 0.1 %, the same verdicts; a nut in one half comes along, each half is its own file."""
+    kind = registry.kind("knuckle-hinge")
+    own = kind.params().changed(host="box", corner_radius=0, rim_step=0, width=60, depth=40, base_height=16, lid_height=16)
+    alone = kind.solve(own, HERON)
+    halves = {name: body.base for name, body in zip(("base", "lid"), alone.shape.bodies, strict=True)}
+    project = project_of(*(read(written(tmp_path, f"{name}.stl", solid)) for name, solid in halves.items()))
+    project = placed(project, "knuckle-hinge", "base", "edge:top-back", name="fold")
+    fold = next(each for each in project.mechanisms if each.name == "fold")
+    lid = next(each for each in project.mechanisms if each.name == "lid")
+    fold, _ = seating.on_part(project, fold, bench.designed(project, fold, HERON), "b", lid.id, Seated(seat="edge:top-front"))
+    project = project.with_mechanism(fold)
+    _, solution = solved(project, "fold")
+    for name in "AB":
+        ours, theirs = mesh.evaluate(solution.bodies[name]), mesh.evaluate(alone.bodies[name])
+        apart = (ours - theirs).volume() + (theirs - ours).volume()
+        assert apart < 1e-3 * theirs.volume()
+    verdicts_of = {check.id: check.verdict for check in alone.checks}
+    assert {check.id: check.verdict for check in solution.checks} == verdicts_of
+    assert solution.aim.chance == pytest.approx(alone.aim.chance)
+    assert joined.called(fold, solution) == {"A": "base", "B": "lid"}
+    assert seating.elsewhere(fold, solution) == frozenset()
+    assert set(joined.made_by_joints(project, HERON).values()) == {"fold"}
+    project = placed(project, "screw-boss", "base", "face:top-2", at=(20, 15), name="boss")
+    _, more = solved(project, "fold")
+    assert [share.side for share in more.shape.features].count("boss") == 1
+    assert mesh.evaluate(more.bodies["A"]).volume() > mesh.evaluate(solution.bodies["A"]).volume() + 100
+    with pytest.raises(ParamError, match="base is printed joined by fold already"):
+        placed(project, "knuckle-hinge", "base", "edge:top-front", name="second")
+
+
+def test_a_replaced_file_keeps_the_joints_and_says_what_moved(tmp_path):
+    project = project_of(read(written(tmp_path, "slab.stl", SLAB)))
+    project = placed(project, "nut-pocket", "slab", "face:top", at=(15, 20), name="nut", row=(2, 15.0))
+    slab = next(each for each in project.mechanisms if each.name == "slab")
+    taller = part_files.read(written(tmp_path, "taller.stl", SLAB + tree.Box(0, 0, 9, 60, 40, 12)))
+    changed, moved = seating.with_file(project, slab, taller, "taller.stl", HERON)
+    nut = next(each for each in changed.mechanisms if each.name == "nut")
+    assert moved == ("nut moved by 2.00 mm with face:top; floor 7.2 mm: the part is 12.0 mm thick there",)
+    assert nut.params["floor"] == pytest.approx(7.2)
+    assert [(place.x, place.y) for place in nut.sits[0].places] == [(15, 20), (30, 20)]
+    ball = part_files.read(written(tmp_path, "ball.stl", tree.Sphere(20)))
+    lost, said = seating.with_file(project, slab, ball, "ball.stl", HERON)
+    assert said[0].startswith("nut stays where it was: the part has no face 'top'; it has none")
+    assert next(each for each in lost.mechanisms if each.name == "nut").sits == \
+        next(each for each in project.mechanisms if each.name == "nut").sits
+
+
+def test_a_project_carries_its_parts_once_and_hostile_ones_are_refused(tmp_path):
+    import zipfile
+
+    part = read(written(tmp_path, "slab.step", SLAB))
+    twin = part[0].model_copy(update={"id": "twin", "name": "twin"})
+    path = tmp_path / "kit.latch"
+    store.save(path, store.Latch(project_of(part, (twin,)), {}))
+    with zipfile.ZipFile(path) as archive:
+        names = sorted(archive.namelist())
+        assert [name.rpartition(".")[2] for name in names] == ["mesh", "step", "json"]
+        document_, data = archive.read("project.json"), archive.read(names[0])
+    contents._kept.clear()
+    again = store.load(path).project
+    assert mesh.evaluate(solved(again, "twin")[1].bodies["A"]).volume() == pytest.approx(mesh.evaluate(SLAB).volume(), rel=2e-3)
+    for name, wrong in ((names[0], data[:-1] + b"\x07"), ("parts/../x", data), (names[0].replace(".mesh", ".exe"), data)):
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("project.json", document_)
+            archive.writestr(name, wrong)
+        with pytest.raises(ReadError, match=r"damaged part|does not belong"):
+            store.load(path)
+    contents._kept.clear()
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", document_)
+    lone = store.load(path).project
+    with pytest.raises(ParamError, match="is not in the project: replace it"):
+        contents.body(lone.mechanisms[0].params["file"])
+
+
+@pytest.mark.parametrize(("name", "data", "says"), [
+    ("empty.step", b"", "damaged or no STEP file"),
+    ("words.step", b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=NONSENSE();\nENDSEC;\nEND-ISO-10303-21;\n", "STEP|solid"),
+    ("model.txt", b"solid", "is not a mesh file"),
+])
+def test_files_that_hold_no_part_get_one_sentence(name, data, says, tmp_path):
+    (tmp_path / name).write_bytes(data)
+    with pytest.raises(ReadError, match=says) as caught:
+        part_files.read(tmp_path / name)
+    assert "\n" not in caught.value.sentence
+
+
+def test_a_step_file_of_several_bodies_makes_a_part_of_each(tmp_path):
+    path = tmp_path / "tray.step"
+    path.write_bytes(step.to_step({"base": SLAB, "lid": tree.Box(0, 60, 0, 20, 80, 5)}, "tray"))
+    parts = read(path, "tray")
+    assert [part.name for part in parts] == ["tray 1", "tray 2"]
+    volumes = sorted(mesh.evaluate(on_faces.part_body(part, HERON).base).volume() for part in parts)
+    assert volumes == pytest.approx([2000, mesh.evaluate(SLAB).volume()], rel=2e-3)
+    with pytest.raises(ParamError, match="says its unit itself"):
+        part_files.read(path, "inch")
