@@ -19,7 +19,7 @@ from bouncy_latch.core.judge.search import window
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.parts import measure, surface
 from bouncy_latch.core.process.population import built_in
-from bouncy_latch.core.project import bench, delivery, document, joined, on_faces, part_files, seating, store
+from bouncy_latch.core.project import bench, delivery, document, joined, on_faces, part_files, seating, splitting, store
 from bouncy_latch.core.project.document import Seated
 from bouncy_latch.core.solids import brep, contents, mesh, tree
 
@@ -302,3 +302,48 @@ def test_a_step_file_of_several_bodies_makes_a_part_of_each(tmp_path):
     assert volumes == pytest.approx([2000, mesh.evaluate(SLAB).volume()], rel=2e-3)
     with pytest.raises(ParamError, match="says its unit itself"):
         part_files.read(path, "inch")
+
+
+@pytest.mark.parametrize(("plane", "kind", "lies"), [("x=30", "locking-tab", "bottom"), ("z=20", "locking-tab", "front"),
+                                                    ("y=12", "", "bottom"), ("x=30", "hook", "bottom")])
+def test_a_split_part_is_two_that_are_the_whole(plane, kind, lies):
+    """Both halves together are the part and what joins them; what joins them prints upright on the bed in both."""
+    project = project_of(built("block", length=60, width=40, height=40))
+    project = placed(project, "nut-pocket", "block", "face:top", at=(45, 30), name="nut")
+    block = next(each for each in project.mechanisms if each.name == "block")
+    if kind and lies != "bottom":
+        with pytest.raises(ParamError, match="must lie on another side"):
+            splitting.split(project, block, HERON, *splitting.plane(plane), kind)
+        project = project_of(built("block", length=60, width=40, height=40))
+    made = splitting.split(project, block, HERON, *splitting.plane(plane), kind, row=(1, 0.0))
+    axis, _ = splitting.plane(plane)
+    assert made.area == pytest.approx({"x": 1600, "y": 2400, "z": 2400}[axis])
+    halves = [next(each for each in made.project.mechanisms if each.id == half) for half in made.halves]
+    assert {half.params["stands"] for half in halves} == {lies}
+    bare = [on_faces.part_body(half, HERON).base for half in halves]
+    assert sum(mesh.evaluate(half).volume() for half in bare) == pytest.approx(96_000)
+    if lies == "bottom":
+        assert made.said == ("nut is on block " + {"x": "right", "y": "back"}[axis] + " now",)
+        assert any(share.side == "nut" for share in solved(made.project, halves[1].id)[1].shape.features)
+    if kind:
+        joint = next(each for each in made.project.mechanisms if each.kind == kind)
+        assert [sitting.on for sitting in joint.sits] == list(made.halves)
+        for half in halves:
+            body = mesh.evaluate(solved(made.project, half.id)[1].bodies["A"])
+            assert body.bounding_box()[2] == pytest.approx(0.0, abs=1e-6)
+            assert len(body.decompose()) == 1
+
+
+def test_splits_that_miss_and_parts_larger_than_the_bed():
+    block = built("block", length=300, width=40, height=10)[0]
+    project = project_of((block,))
+    with pytest.raises(ParamError, match=r"the plane z = 12 misses the part, which reaches from 0\.0 to 10\.0 mm"):
+        splitting.split(project, block, HERON, "z", 12.0)
+    with pytest.raises(ParamError, match="'across' is no plane"):
+        splitting.plane("across")
+    with pytest.raises(ParamError, match=r"a nut pocket joins no two halves; .*locking-tab"):
+        splitting.split(project, block, HERON, "x", 100.0, "nut-pocket")
+    body = on_faces.part_body(block, HERON)
+    assert splitting.least_cuts(body, (220.0, 220.0, 250.0)) == ("x=150",)
+    assert splitting.least_cuts(body, (100.0, 100.0, 250.0)) == ("x=100", "x=200")
+    assert splitting.least_cuts(body, (310.0, 60.0, 250.0)) == () == splitting.least_cuts(body, None)

@@ -149,6 +149,19 @@ def _proposal(found: Any, request: Design) -> dict[str, Any]:
 
 
 @app.command()
+def split(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
+          part: Annotated[str, typer.Argument(metavar="PART", help="Its id or name.")],
+          plane: Annotated[str, typer.Option("--plane", help="Across an axis of the part, as z=7.")],
+          with_: Annotated[str, typer.Option("--with", help="A kind that joins the halves, such as locking-tab or hook.")] = "",
+          row: Annotated[str, typer.Option("--row", help="Several of it, as 3x20 for three 20 mm apart.")] = "",
+          set_: SetOption = None) -> None:
+    """Split a part at a plane into two parts, joined by a mechanism if one is named."""
+    from bouncy_latch.cli.part import split_at
+
+    say(split_at(project, part, plane, with_, row, set_))
+
+
+@app.command()
 def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            out: Annotated[Path, typer.Option("--out", help="Folder for the files.")],
            set_: SetOption = None, process: ProcessOption = DEFAULT_PROCESS, policy: PolicyOption = "mine",

@@ -87,11 +87,13 @@ def part_list(file: FileArgument) -> None:
 @part_app.command("show")
 def part_show(file: FileArgument, part: PartArgument) -> None:
     """Show what a part offers to sit on: its faces, edges and holes by name, in its own coordinates, mm."""
-    from bouncy_latch.core.project import on_faces, store
+    from bouncy_latch.core.project import on_faces, splitting, store
 
     project = store.load(file).project
-    found = mechanism_of(project, part)
-    say({**_told(project, found), **on_faces.told(on_faces.part_body(found, _believed(project))), "unit": "mm",
+    found, judged = mechanism_of(project, part), _believed(project)
+    cuts = splitting.least_cuts(on_faces.part_body(found, judged), judged.bed)
+    larger = {"larger_than_the_bed": {"split_at": list(cuts)}} if cuts else {}
+    say({**_told(project, found), **larger, **on_faces.told(on_faces.part_body(found, judged)), "unit": "mm",
          "place": f"place {file} nut-pocket --on {found.id} --seat face:top --at 15,20, distances from the face's left and "
                   "lower edge seen from outside"})
 
@@ -180,6 +182,34 @@ def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[s
         found["parts"].append({"id": part.id, "name": part.name, "works": figure(solution.aim.chance),
                                "checks": [verdict(check) for check in checks]})
     return found
+
+
+def split_at(path: Path, what: str, plane: str, kind_id: str, row: str, pairs: list[str] | None) -> dict[str, Any]:
+    """Split a part of a project at a plane, save the project, and return both halves; raises UserError, and then nothing has
+    changed."""
+    from bouncy_latch.cli.report import verdict
+    from bouncy_latch.core import assembly
+    from bouncy_latch.core.checks import OK
+    from bouncy_latch.core.project import splitting, store
+    from bouncy_latch.core.project.bench import designed
+
+    latch = store.load(path)
+    project = latch.project
+    axis, at = splitting.plane(plane)
+    judged = _believed(project)
+    made = splitting.split(project, mechanism_of(project, what), judged, axis, at, kind_id, values_of(pairs), _row(row))
+    _save(path, latch, made.project)
+    failing = []
+    for half_id in made.halves:
+        half = mechanism_of(made.project, half_id)
+        design = designed(made.project, half, judged)
+        if design.guests:
+            failing += [{"part": half.name, **verdict(check)} for check in assembly.neighbours(design.solve(), design.guests)
+                        if check.verdict != OK]
+    return {"section": {"value": figure(made.area), "unit": "mm²"}, "halves": splitting.told(made.project, made, judged),
+            "joined_by": next((each.id for each in made.project.mechanisms
+                               if {sitting.on for sitting in each.sits} == set(made.halves)), None),
+            "said": list(made.said), "checks": failing}
 
 
 def _side(mechanism: Mechanism, target: str, number: int) -> tuple[str, str]:

@@ -131,6 +131,19 @@ class Session(Filing):
                                              lambda error: said.append(error.sentence))))
         return said[0] if said else ""
 
+    def split(self, plane: str, kind_id: str = "") -> str:
+        """Split the selected part at a plane; return why not, if it is refused."""
+        said: list[str] = []
+
+        def run() -> bool:
+            found = self._done(lambda: self.bench.split(plane, kind_id), lambda error: said.append(error.sentence))
+            if found is not None:
+                self.said.emit(found[1])
+            return found is not None and found[0]
+
+        self._edited(run)
+        return said[0] if said else ""
+
     def add_part_file(self, path: Path, unit: str = "mm") -> None:
         """Read a file beside the interface and add its bodies as parts; what was mended is said."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLineEdit, QVBoxLayout, QWidget
 
 from bouncy_latch.app.kit.editors import Combo, NumberField
 from bouncy_latch.app.kit.fieldgrid import FieldGrid
@@ -14,7 +14,7 @@ from bouncy_latch.app.kit.theme import text_font
 from bouncy_latch.app.session.session import Session
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.project import on_faces
+from bouncy_latch.core.project import on_faces, splitting
 from bouncy_latch.core.project.document import Mechanism, OnFace, Seated
 from bouncy_latch.core.solids import contents
 
@@ -63,6 +63,27 @@ class Faces(QVBoxLayout):
         self._add(self.trouble)
         self.addWidget(self.add_button, 0, Qt.AlignmentFlag.AlignLeft)
         self.rows += [self.seat, *self.editors.values(), self.kind, self.add_button]
+        self.plane = QLineEdit()
+        self.plane.setPlaceholderText("z=7")
+        self.plane.setFixedWidth(_FIGURE)
+        self.plane.setAccessibleName("plane to split the part at")
+        self.plane.setToolTip("Across an axis of the part as it was drawn: x=20, y=5 or z=7. Enter tells the section.")
+        self.plane.editingFinished.connect(self._on_plane)
+        self.joint = self._combo("what joins the halves")
+        self.joint.addItem("nothing", "")
+        for kind_id in splitting.joining():
+            self.joint.addItem(registry.kind(kind_id).title.lower(), kind_id)
+        self.split_button = button("split it", self._on_split, "plain", "Makes two parts of it, joined by what is chosen.")
+        self.section = label("", "quiet", 8.5)
+        self.section.setWordWrap(True)
+        cut = FieldGrid(names=86, units=28)
+        cut.put(Elided("split at"), self.plane)
+        cut.put(Elided("joined by"), self.joint)
+        self._add(label("Split it in two", "head"))
+        self.addLayout(cut)
+        self._add(self.section)
+        self.addWidget(self.split_button, 0, Qt.AlignmentFlag.AlignLeft)
+        self.rows += [self.plane, self.joint, self.split_button]
         if part.params.get("file", "").startswith(contents.FOLDER):
             self.replace_button = button("replace the file…", self._on_replace, "plain",
                                          "Reads another file in its place; what sits on it follows the faces.")
@@ -150,6 +171,26 @@ class Faces(QVBoxLayout):
             self.trouble.setText(error.sentence)
             return
         self.show_seat(Seated(seat=self._seat.seat, at=(now.u, now.v), turn=now.turn))
+
+    def _on_plane(self) -> None:
+        """Say how large the section is, and what would fit the bed."""
+        body, text = self._session.bench.part_body(self._part.id), self.plane.text().strip()
+        if body is None or not text:
+            self.section.setText("")
+            return
+        try:
+            area = splitting.section(body, *splitting.plane(text))
+        except UserError as error:
+            self.section.setText(error.sentence)
+            return
+        cuts = splitting.least_cuts(body, self._session.process.bed)
+        larger = f"; larger than the bed: split it at {', '.join(cuts)}" if cuts else ""
+        self.section.setText(f"section {area:.0f} mm²{larger}")
+
+    def _on_split(self) -> None:
+        refused = self._session.split(self.plane.text(), self.joint.currentData())
+        if refused:
+            self.section.setText(refused)
 
     def _on_replace(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self.seat, "Another file in its place", str(Path.home()), FILES)

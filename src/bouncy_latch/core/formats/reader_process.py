@@ -84,7 +84,8 @@ class _Reader:
         import subprocess
 
         self._seconds = SECONDS if memory == MEMORY else SECONDS_LARGE
-        environment = {**os.environ, _ASKED: f"{memory} {self._seconds:g}", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
+        environment = {**os.environ, _ASKED: f"{memory} {self._seconds:g}", "OPENBLAS_NUM_THREADS": "1",
+                       "OMP_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
         self._process = subprocess.Popen([sys.executable, "-P", "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                                          stderr=subprocess.DEVNULL, env=environment, bufsize=0)
         self.asked = 0

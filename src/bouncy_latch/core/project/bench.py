@@ -28,7 +28,7 @@ from bouncy_latch.core.process.evidence_store import Evidence
 from bouncy_latch.core.process.population import effective
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.process.readings import Measured
-from bouncy_latch.core.project import document, joined, on_faces, part_files, prints, seating
+from bouncy_latch.core.project import document, joined, on_faces, part_files, prints, seating, splitting
 from bouncy_latch.core.project.autosave import Autosave
 from bouncy_latch.core.project.document import Mechanism, Project, Seated
 from bouncy_latch.core.project.history import History
@@ -289,6 +289,19 @@ class Bench:
         for part in parts:
             project = project.with_mechanism(part)
         return self.edit(project.model_copy(update={"selected": parts[0].id}), f"add {parts[0].name}")
+
+    def split(self, plane: str, kind_id: str = "") -> tuple[bool, str]:
+        """Split the selected part at a plane told as ``z=7``, joined by a mechanism of a kind; whether the document differs,
+        and a sentence on the section.
+
+        Raises:
+            UserError: for a plane that misses the part, or a kind that cannot join the halves; then nothing has changed.
+        """
+        part = self._chosen()
+        axis, at = splitting.plane(plane)
+        made = splitting.split(self.project, part, effective(self.process, self.project.policy), axis, at, kind_id)
+        said = " ".join((f"{part.name} is split through {made.area:.0f} mm².", *(f"{each}." for each in made.said)))
+        return self.edit(made.project, f"split {part.name} at {axis}={at:g}"), said
 
     def replace_part(self, found: Read, name: str, moved: list[str]) -> bool:
         """Put the body of a file in place of the selected part's; ``moved`` takes a sentence on each mechanism that moved.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 
 from pydantic import field_validator
@@ -16,6 +17,11 @@ from bouncy_latch.core.solids.outline import Outline, polygon
 
 BLOCK, PLATE, BOX, TUBE, BALL, WEDGE, CUP, FILE = SHAPES = ("block", "plate", "box", "tube", "ball", "wedge", "cup", "file")
 NO_FILE = "none"
+WHOLE, CUT = "whole", "cut:"
+AXES, BELOW, ABOVE = "xyz", "<", ">"
+_HALF = re.compile(r"([xyz])([<>])(-?\d{1,4}(?:\.\d{1,4})?)")
+FAR = 5000.0
+"""Further than any part reaches, mm."""
 STANDS: dict[str, tree.Matrix] = {
     "bottom": tree.IDENTITY,
     "top": (1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0),
@@ -56,6 +62,8 @@ class PartParams(fields.Params):
                           help="Of a cup, seen from above: a name, or an SVG or DXF file.")
     corner_radius: float = number(6, label="corner radius", unit="mm", role="chosen", low=0, high=100, step=0.5, source="you",
                                   help="Of a cup's upright corners.", when={"shape": _OUTLINED})
+    half: str = choice(WHOLE, (WHOLE,), label="half", role="chosen", open_choice=True, inline=CUT, when={"shape": ()},
+                       source="as drawn", help="Which part of it was kept by splits, in its own coordinates; nobody types it.")
     stands: str = choice("bottom", tuple(STANDS), label="lies on its", role="chosen", source="as drawn",
                          help="Which of its sides, as it was drawn, lies on the bed when it is printed.")
 
@@ -66,7 +74,33 @@ class PartParams(fields.Params):
         return outlines.embed(value)
 
 
+def halved(half: str, axis: str, side: str, at: float) -> str:
+    """Return what is kept of a part once it is split at a plane across an axis as well: what lies below or above it."""
+    cuts = "" if half == WHOLE else half.removeprefix(CUT) + ","
+    return f"{CUT}{cuts}{axis}{side}{at:g}"
+
+
 def base(p: PartParams) -> tree.Solid:
+    """Return a part's body as it was drawn, less what splits took away.
+
+    Raises:
+        SolveError: for sizes that make none, or a split that leaves nothing. ParamError: for a file that is not there.
+    """
+    found = _drawn(p)
+    for cut in [] if p.half == WHOLE else p.half.removeprefix(CUT).split(","):
+        said = _HALF.fullmatch(cut)
+        if said is None:
+            raise SolveError(f"'{cut[:40]}' is no split", field="half", value=p.half)
+        axis, at = AXES.index(said[1]), float(said[3])
+        low, high = [-FAR] * 3, [FAR] * 3
+        (high if said[2] == BELOW else low)[axis] = at
+        found = found & tree.Box(low[0], low[1], low[2], high[0], high[1], high[2])
+        if mesh.evaluate(found).is_empty():
+            raise SolveError(f"the split at {said[1]} = {at:g} leaves nothing of this half", field="half", value=p.half)
+    return found
+
+
+def _drawn(p: PartParams) -> tree.Solid:
     """Return a part's body as it was drawn.
 
     Raises:
