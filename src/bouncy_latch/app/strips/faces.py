@@ -19,7 +19,7 @@ from bouncy_latch.core.project.document import Mechanism, OnFace, Seated
 from bouncy_latch.core.solids import contents
 
 FILES = "Parts (*.stl *.3mf *.obj *.ply *.step *.stp)"
-_WIDE, _FIGURE = 148, 86
+_WIDE, _FIGURE = 136, 86
 
 
 def seat_fields(seat: Seated) -> OnFace:
