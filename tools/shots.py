@@ -88,16 +88,6 @@ def main() -> int:
         take("fit-evidence", evidence)
         window.fit.go(0)
 
-        def cut():
-            window.jobline.go(2)
-            window.shape.trace.set_value(180)
-            window.shape.section_slider.setValue(470)
-            window.shape.section_button.setChecked(True)
-            window.shape._on_section()
-        take("shape-section", cut)
-        window.shape.section_button.setChecked(False)
-        window.shape._on_section()
-        window.shape.trace.set_value(130)
         take("print-ways-up", window.compare_poses)
         window.print_stop.poses_button.setChecked(False)
         window.print_stop.show_poses()
@@ -135,24 +125,9 @@ def main() -> int:
         if not wanted or "snap-hook" in wanted:
             window.session.undo()
 
-        def spiral():
-            snap("spiral-spring-1", 2, "thickness")
-            window.shape.trace.set_value(1.3)
-        take("spiral", spiral)
-
-        def thread():
-            snap("thread-1", 2, "offset")
-            window.shape.section_slider.setValue(500)
-            window.shape.section_button.click()
-            # What is measured in the section is written once it stands still.
-            wait(app, 1.0)
-
         def sealed():
             snap("nut-pocket-2", 3, "allowance")
             window.print_stop.choose(window.session.solution.pauses[0])
-        take("thread", thread)
-        if not wanted or "thread" in wanted:
-            window.shape.section_button.click()
         take("nut-sealed", sealed)
         take("spring-target", to_target)
         if not wanted or "spring-target" in wanted:
@@ -200,6 +175,31 @@ def main() -> int:
             field.setText("4.08 4.11 4.09")
             field.editingFinished.emit()
         take("fit-ladder", ladder)
+
+        def tray():
+            # The specimen tray of the examples: two parts from files, and all that sits on them.
+            window.session.open(OUT.parent.parent / "examples" / "tray.latch")
+            snap("knuckle-hinge-1", 2, "gap")
+        take("tray", tray)
+
+        def pointed():
+            # Where a nut is to go: a face is pointed at.
+            window.session.select("part-1")
+            window.jobline.go(2)
+            settle(app, window)
+            window.shape.stage.mark((22.0, 38.0, 2.0))
+            window.session.point_at((22.0, 38.0, 2.0))
+        take("part-seat", pointed)
+
+        def split():
+            window.session.adopt(Latch(document.empty_project("Beam")), None, unsaved=False)
+            window.session.add("part", shape="block", length=90, height=12)
+            window.jobline.go(2)
+            settle(app, window)
+            window.session.split("x=45", "locking-tab")
+            settle(app, window)
+            window.shape.stage.frame()
+        take("part-split", split)
 
         def empty():
             window.session.adopt(Latch(document.empty_project()), None, unsaved=False)

@@ -26,7 +26,6 @@ from bouncy_latch.cli.shared import (
     ladder_of,
     policy_named,
     process_named,
-    project_of,
     request_of,
     say,
     solved,
@@ -39,8 +38,6 @@ from bouncy_latch.core.process import population
 
 if TYPE_CHECKING:
     from bouncy_latch.core.design import Design
-    from bouncy_latch.core.layers.setup import Stop
-    from bouncy_latch.core.project.document import Mechanism
 
 app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False,
                   help="Bouncy Latch from a shell: JSON out, errors as one sentence with exit code 2.")
@@ -170,41 +167,12 @@ def export(what: Annotated[str, typer.Argument(metavar="KIND|PROJECT")],
            test_piece: Annotated[bool, typer.Option("--test-piece", help="On minimal hosts.")] = False,
            tools: Annotated[bool, typer.Option("--tools", help="Instead what is added to and cut from each part, as solids for "
                                                                "a part of your own: STL and STEP.")] = False) -> None:
-    """Write the parts, one file or named object a body, in print pose."""
-    from bouncy_latch.core.project import delivery, joined, seating
+    """Write the parts, one file or named object a body, in print pose; of a project with csv a table of its seats too."""
+    from bouncy_latch.cli.written import exported
 
-    formats = tuple(f.strip().lower() for f in format_.split(",") if f.strip())
-    jobs: list[tuple[Design, str, tuple[Stop, ...], Mechanism | None]]
-    if Path(what).suffix == ".latch":
-        jobs = [(design, delivery.file_stem(item.name), item.stops, item) for item, design in designs_of(Path(what), set_)]
-    else:
-        jobs = [(request_of(what, set_, process, policy), what, (), None)]
-    # Parts that are printed joined are written with the joint.
-    joins = joined.made_by_joints(project_of(Path(what)), jobs[0][0].judged) if Path(what).suffix == ".latch" and jobs else {}
-    written: list[str] = []
-    built_in: list[str] = []
-    made = []
-    for request, name, stops, item in jobs:
-        if test_piece:
-            request, name, stops, item = request.piece(), f"{name}-test", (), None
-        solution = solved(request, frozenset(values_of(set_)))
-        if tools:
-            asked = [f for f in formats if f in delivery.TOOL_FORMATS] or formats
-            sides = {each.side for each in item.sits} if item is not None else set()
-            # A part without anything on it has no tools, nor has a mechanism whose sides all sit elsewhere.
-            if item is None or any(each.side not in sides for each in solution.shape.features):
-                written += [str(path) for path in delivery.export_tools(solution, name, out, asked, sides)]
-            continue
-        without = seating.elsewhere(item, solution) if item is not None else frozenset()
-        if item is not None and (item.id in joins or (without and without >= set(solution.bodies))):
-            built_in.append(item.id)
-        else:
-            made.append((request, solution, name, stops, without, item))
-    for request, solution, name, stops, without, item in made:
-        called = {body: delivery.file_stem(label) for body, label in joined.called(item, solution).items()} if item else {}
-        written += [str(path) for path in delivery.export(solution, name, out, formats, request.setup, stops=stops,
-                                                          without=without, called=called)]
-    say({"files": written, **({"built_in": built_in} if built_in else {})})
+    say(exported(what, out, tuple(f.strip().lower() for f in format_.split(",") if f.strip()), set_, process, policy,
+                 test_piece=test_piece, tools=tools))
+
 
 
 @app.command()

@@ -35,7 +35,7 @@ class Exporting:
 
     def parts(self, folder: Path | None = None, test_piece: bool = False) -> None:
         """Write the parts (or the test piece) to a folder the user picks."""
-        from bouncy_latch.core.project import delivery, seating
+        from bouncy_latch.core.project import delivery, joined, seating
 
         session = self._window.session
         request, mechanism, solution = session.request, session.mechanism, session.solution
@@ -51,12 +51,20 @@ class Exporting:
         if told and not test_piece and without >= set(solution.bodies):
             self._window.say(f"{told}.")
             return
+        by = joined.made_by_joints(session.project, request.judged).get(mechanism.id)
+        if by is not None:
+            self._window.say(f"{mechanism.name} is printed joined by {by}: choose {by} on the shelf and export that.")
+            return
+
+        called = {} if test_piece else {body: delivery.file_stem(label)
+                                        for body, label in joined.called(mechanism, solution).items()}
 
         def write(report: Progress) -> str:
             made, stem, laid, waits, less = solution, name, setup, stops, without
             if test_piece:
                 made, stem, laid, waits, less = request.piece().solve(), f"{name}-test", DESIGNED, (), frozenset()
-            written = delivery.export(made, stem, where, setup=laid, progress=report, stops=waits, without=less)
+            written = delivery.export(made, stem, where, setup=laid, progress=report, stops=waits, without=less,
+                                      called=called)
             return f"{len(written)} files in {where}: {', '.join(path.name for path in written)}"
 
         self._window.ask(f"writing {name}…", [("stop", self.lane.cancel)])

@@ -354,10 +354,8 @@ class BenchWindow(QMainWindow):
 
     def add_part(self, path: Path | None = None) -> None:
         """Add the bodies of a file the user picks as parts that mechanisms can be built into."""
-        if path is None:
-            name, _ = QFileDialog.getOpenFileName(self, "A part to build mechanisms into", str(Path.home()), _PARTS)
-            path = Path(name) if name else None
-        if path is not None:
+        name = path or QFileDialog.getOpenFileName(self, "A part to build mechanisms into", str(Path.home()), _PARTS)[0]
+        if path := Path(name) if name else None:
             self.session.add_part_file(path)
             self.jobline.go(SHAPE)
 

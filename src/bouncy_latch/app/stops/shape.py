@@ -197,6 +197,8 @@ class ShapeStop(QWidget):
         if mechanism and mechanism.id != self._shown_mechanism:
             self._shown_mechanism = mechanism.id
             self.back_button.hide()
+            if self.stage is not None:
+                self.stage.forget_place()
             opening = motion.low + OPENING_VIEW * (motion.high - motion.low)
             self.trace.value = opening if motion.show is None else motion.show
             self._show_inside(solution.shape.hidden)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
@@ -149,6 +151,22 @@ def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side
     if carried is not None:
         raise ParamError(f"{carried.name} sits on {mechanism.name}: let that stand alone first, then build both in",
                          field="side", value=side)
+
+
+def table(project: Project) -> str:
+    """Return where everything sits, as CSV: one line a place; empty where nothing does."""
+    names = {each.id: each.name for each in project.mechanisms}
+    rows = [(names[each.on], mechanism.name, mechanism.kind, each.side, each.seat.seat if each.seat else "",
+             *(each.seat.at if each.seat and each.seat.at else ("", "")), place.turn, place.x, place.y, place.z)
+            for mechanism in project.mechanisms for each in mechanism.sits for place in each.places]
+    if not rows:
+        return ""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(["on", "mechanism", "kind", "side", "seat", "from the left, mm", "from below, mm", "turned by, °",
+                     "x, mm", "y, mm", "z, mm"])
+    writer.writerows(rows)
+    return text.getvalue()
 
 
 def elsewhere(mechanism: Mechanism, solution: Solution) -> frozenset[str]:

@@ -15,8 +15,8 @@ from bouncy_latch.core.errors import ParamError, UserError, shortly
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
-from bouncy_latch.core.mechanisms.parts.sizes import ABOVE, AXES, BELOW, STANDS, halved
 from bouncy_latch.core.parts.body import Body
+from bouncy_latch.core.parts.halves import ABOVE, AXES, BELOW, STANDS, halved
 from bouncy_latch.core.parts.surface import surface_of
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.project import document, on_faces, seating

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from functools import lru_cache
 
 from pydantic import field_validator
@@ -12,25 +11,12 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.parts import blocks, outlines
 from bouncy_latch.core.parts.body import Body
+from bouncy_latch.core.parts.halves import CUT, STANDS, WHOLE, kept
 from bouncy_latch.core.solids import contents, mesh, tree
 from bouncy_latch.core.solids.outline import Outline, polygon
 
 BLOCK, PLATE, BOX, TUBE, BALL, WEDGE, CUP, FILE = SHAPES = ("block", "plate", "box", "tube", "ball", "wedge", "cup", "file")
 NO_FILE = "none"
-WHOLE, CUT = "whole", "cut:"
-AXES, BELOW, ABOVE = "xyz", "<", ">"
-_HALF = re.compile(r"([xyz])([<>])(-?\d{1,4}(?:\.\d{1,4})?)")
-FAR = 5000.0
-"""Further than any part reaches, mm."""
-STANDS: dict[str, tree.Matrix] = {
-    "bottom": tree.IDENTITY,
-    "top": (1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0),
-    "front": (1, 0, 0, 0, 0, 0, -1, 0, 0, 1, 0, 0),
-    "back": (1, 0, 0, 0, 0, 0, 1, 0, 0, -1, 0, 0),
-    "left": (0, 0, -1, 0, 0, 1, 0, 0, 1, 0, 0, 0),
-    "right": (0, 0, 1, 0, 0, 1, 0, 0, -1, 0, 0, 0),
-}
-"""Which side lies on the bed, and the turn that lays it there."""
 _FLAT, _ROUND, _WALLED = (BLOCK, PLATE, BOX, WEDGE), (TUBE, BALL), (BOX, TUBE, CUP)
 _OUTLINED = (CUP,)
 
@@ -74,12 +60,6 @@ class PartParams(fields.Params):
         return outlines.embed(value)
 
 
-def halved(half: str, axis: str, side: str, at: float) -> str:
-    """Return what is kept of a part once it is split at a plane across an axis as well: what lies below or above it."""
-    cuts = "" if half == WHOLE else half.removeprefix(CUT) + ","
-    return f"{CUT}{cuts}{axis}{side}{at:g}"
-
-
 def base(p: PartParams) -> tree.Solid:
     """Return a part's body as it was drawn, less what splits took away.
 
@@ -87,17 +67,7 @@ def base(p: PartParams) -> tree.Solid:
         SolveError: for sizes that make none, or a split that leaves nothing. ParamError: for a file that is not there.
     """
     found = _drawn(p)
-    for cut in [] if p.half == WHOLE else p.half.removeprefix(CUT).split(","):
-        said = _HALF.fullmatch(cut)
-        if said is None:
-            raise SolveError(f"'{cut[:40]}' is no split", field="half", value=p.half)
-        axis, at = AXES.index(said[1]), float(said[3])
-        low, high = [-FAR] * 3, [FAR] * 3
-        (high if said[2] == BELOW else low)[axis] = at
-        found = found & tree.Box(low[0], low[1], low[2], high[0], high[1], high[2])
-        if mesh.evaluate(found).is_empty():
-            raise SolveError(f"the split at {said[1]} = {at:g} leaves nothing of this half", field="half", value=p.half)
-    return found
+    return kept(found, p.half)
 
 
 def _drawn(p: PartParams) -> tree.Solid:

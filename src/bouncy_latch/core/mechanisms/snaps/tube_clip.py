@@ -10,7 +10,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import HOLD, Bought, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import HOLD, Bought, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.tube_clip import TubeClipParams, TubeClipPlan
@@ -119,5 +119,6 @@ KIND = Kind(
     cautions=(*CAUTIONS, "Nothing that people hang on or under: a clip lets go when it is pulled, warmed or old."),
     outcomes=SNAPPED,
     sides={"clip": "what the clip stands on"},
+    seats={"clip": SeatRule("+x")},
     tuning=Tuning(sizes=("wall", "mouth", "width", "lead_angle", "foot", "clearance")),
 )
