@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import shutil
+from pathlib import Path
+
 import numpy as np
 from PySide6.QtCore import QPointF
 
-from bouncy_latch.core.checks import OK
+from bouncy_latch.core.checks import LOOK, OK
 from bouncy_latch.core.formats import meshes
 from bouncy_latch.core.project import document, store
 from bouncy_latch.core.project.document import Seated
 from bouncy_latch.core.solids import mesh, tree
 from tests.app.conftest import PATIENCE
 
+EXAMPLES = Path(__file__).parents[2] / "examples"
 SLAB = tree.Box(0, 0, 0, 60, 40, 10)
 
 
@@ -107,3 +111,19 @@ def test_a_click_in_the_view_meets_the_face_under_it(bench):
     assert len(met) == 1, "beside the part there is nothing"
     stage.release_window()
     stage.deleteLater()
+
+
+def test_a_tray_opens_moves_and_is_exported_by_its_hinge(bench, tmp_path):
+    """The example's two halves with a hinge, a nut, a hook and clips: the base says what makes it, the hinge writes both."""
+    shutil.copy(EXAMPLES / "tray.latch", tmp_path / "tray.latch")
+    session, window = bench.session, bench.window
+    assert session.open(tmp_path / "tray.latch")
+    session.select("part-1")
+    bench.settle()
+    window.exporting.parts(tmp_path / "none")
+    assert window.notice.text().startswith("base is printed joined by hinge")
+    session.select("knuckle-hinge-1")
+    bench.settle()
+    assert {check.verdict for check in session.proof.checks} <= {OK, LOOK}, "closed, nothing on the base meets the cover"
+    bench.export(tmp_path / "out")
+    assert {path.name for path in (tmp_path / "out").glob("*.stl")} == {"base.stl", "cover.stl"}
