@@ -57,14 +57,14 @@ def built(shape, name="", **sizes):
     return (made.model_copy(update={"id": name or shape}),)
 
 
-def placed(project, kind, on, seat, side="", row=(1, 0.0), name="", **sizes):
+def placed(project, kind, on, seat, side="", name="", pattern="", **sizes):
     at, turn = sizes.pop("at", None), sizes.pop("turn", 0.0)
     made = document.new_mechanism(kind, name or kind, {each.id for each in project.mechanisms}, **sizes)
     project = project.with_mechanism(made)
     sides = [side] if side else list(registry.kind(kind).sides)[:1]
     host = next(each.id for each in project.mechanisms if on in {each.id, each.name})
     made, _ = seating.on_part(project, made, bench.designed(project, made, HERON), sides[0], host,
-                              Seated(seat=seat, at=at, turn=turn), row)
+                              Seated(seat=seat, at=at, turn=turn, pattern=pattern))
     return project.with_mechanism(made)
 
 
@@ -168,6 +168,8 @@ def test_one_verdict_for_all_that_sits_on_a_part_with_growth_in_common():
     ("plate", "nut-pocket", "face:top", {}, "the part is 3.0 mm thick there, and a nut pocket with these sizes needs"),
     ("block", "hook", "edge:bottom-right", {"turn": 90}, "layers would lie across it"),
     ("block", "bead-ring", "face:top", {}, "sits on no face of a part"),
+    ("block", "hook", "edge:bottom-right", {"pattern": "ring 3"}, "a ring needs a face that looks up"),
+    ("block", "hook", "edge:bottom-right", {"pattern": "star"}, "'star' is no pattern; name a row as row 3x20"),
     ("wedge", "nut-pocket", "face:slope-1", {}, "off upright as the part prints"),
 ])
 def test_what_cannot_sit_there_is_said_in_one_sentence(shape, kind, seat, more, says):
@@ -185,6 +187,22 @@ def test_seats_that_overlap_reach_outside_or_stand_too_near_an_edge_are_verdicts
     project = placed(project_of(built("block")), "nut-pocket", "block", "face:top", at=(4, 4))
     design, solution = solved(project, "block")
     assert {c.id: c for c in assembly.neighbours(solution, design.guests)}[assembly.WALLS_ID].verdict != OK
+
+
+@pytest.mark.parametrize(("pattern", "places"), [
+    ("row 3x10", [(15, 20, 0), (25, 20, 0), (35, 20, 0)]), ("mirror", [(15, 20, 0), (45, 20, 0)]),
+    ("ring 4", [(15, 20, 0), (30, 5, 90), (45, 20, 180), (30, 35, -90)])])
+def test_several_places_of_one_mechanism_have_one_set_of_sizes(pattern, places):
+    project = placed(project_of(built("block")), "screw-boss", "block", "face:top", at=(15, 20), pattern=pattern, name="boss")
+    (sitting,) = next(each for each in project.mechanisms if each.name == "boss").sits
+    found = [(place.x, place.y, math.remainder(place.turn, 360)) for place in sitting.places]
+    assert np.allclose([each[:2] for each in found], [each[:2] for each in places])
+    assert np.allclose(np.cos(np.radians([a[2] - b[2] for a, b in zip(found, places, strict=True)])), 1)
+    _, solution = solved(project, "block")
+    assert [share.side for share in solution.shape.features] == [
+        "boss" if not number else f"boss, place {number + 1}" for number in range(len(places))]
+    assert sum(item.count for item in solution.bought) == len(places)
+    assert [check.id for check in solution.checks if check.id.endswith("goes-in")] == ["boss: goes-in"]
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -238,7 +256,7 @@ def test_a_hinge_between_two_imported_halves_is_the_hinge_of_the_built_in_box(tm
 
 def test_a_replaced_file_keeps_the_joints_and_says_what_moved(tmp_path):
     project = project_of(read(written(tmp_path, "slab.stl", SLAB)))
-    project = placed(project, "nut-pocket", "slab", "face:top", at=(15, 20), name="nut", row=(2, 15.0))
+    project = placed(project, "nut-pocket", "slab", "face:top", at=(15, 20), name="nut", pattern="row 2x15")
     slab = next(each for each in project.mechanisms if each.name == "slab")
     taller = part_files.read(written(tmp_path, "taller.stl", SLAB + tree.Box(0, 0, 9, 60, 40, 12)))
     changed, moved = seating.with_file(project, slab, taller, "taller.stl", HERON)
@@ -315,7 +333,7 @@ def test_a_split_part_is_two_that_are_the_whole(plane, kind, lies):
         with pytest.raises(ParamError, match="must lie on another side"):
             splitting.split(project, block, HERON, *splitting.plane(plane), kind)
         project = project_of(built("block", length=60, width=40, height=40))
-    made = splitting.split(project, block, HERON, *splitting.plane(plane), kind, row=(1, 0.0))
+    made = splitting.split(project, block, HERON, *splitting.plane(plane), kind)
     axis, _ = splitting.plane(plane)
     assert made.area == pytest.approx({"x": 1600, "y": 2400, "z": 2400}[axis])
     halves = [next(each for each in made.project.mechanisms if each.id == half) for half in made.halves]

@@ -155,7 +155,7 @@ def split(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
     """Split a part at a plane into two parts, joined by a mechanism if one is named."""
     from bouncy_latch.cli.part import split_at
 
-    say(split_at(project, part, plane, with_, row, set_))
+    say(split_at(project, part, plane, with_, f"row {row}" if row else "", set_))
 
 
 @app.command()
@@ -188,6 +188,8 @@ def place(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
                                                        "--seat u,v from the face's left and lower edge.")] = None,
           turn: Annotated[float | None, typer.Option("--turn", help="About the vertical, degrees.")] = None,
           row: Annotated[str, typer.Option("--row", help="With --seat: several places, as 3x20 for three 20 mm apart.")] = "",
+          ring: Annotated[int, typer.Option("--ring", help="With --seat: so many round the middle of the face.")] = 0,
+          mirror: Annotated[bool, typer.Option("--mirror", help="With --seat: the mirrored place too.")] = False,
           name: Annotated[str, typer.Option("--name", help="With --seat and a kind: what the new one is called.")] = "",
           set_: SetOption = None,
           off: Annotated[bool, typer.Option("--off", help="Let it stand on its own again.")] = False) -> None:
@@ -198,9 +200,12 @@ def place(project: Annotated[Path, typer.Argument(metavar="PROJECT")],
     if seat:
         from bouncy_latch.cli.part import placed_on
 
+        patterns = [words for words, asked in ((f"row {row}", row), (f"ring {ring}", ring), ("mirror", mirror)) if asked]
+        if len(patterns) > 1:
+            raise ParamError("say one of --row, --ring and --mirror", field="pattern")
         if not on or off:
             raise ParamError("say which part it sits on with --on PART", field="on")
-        say(placed_on(project, mechanism, on, seat, at or [], turn or 0.0, row, name, set_))
+        say(placed_on(project, mechanism, on, seat, at or [], turn or 0.0, patterns[0] if patterns else "", name, set_))
         return
     from bouncy_latch.cli.shared import placed_in
 

@@ -131,7 +131,7 @@ def _solved(project: Project, part: Mechanism) -> Any:
     return on_faces.part_body(part, population.effective(project.process, project.policy))
 
 
-def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[str], turn: float, row: str, name: str,
+def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[str], turn: float, pattern: str, name: str,
               pairs: list[str] | None) -> dict[str, Any]:
     """Place sides of a mechanism (id or name of one, or a kind of which one is added) on seats of parts, save the project, and
     return where they sit and how they get on; raises UserError, and then nothing has changed.
@@ -162,9 +162,8 @@ def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[s
         side, host = _side(mechanism, target, number)
         part = mechanism_of(project, host)
         seated = document.Seated(seat=seats[min(number, len(seats) - 1)], at=_pair(at[number]) if number < len(at) else None,
-                                 turn=turn)
-        mechanism, note = seating.on_part(project, mechanism, designed(project, mechanism, believed), side, part.id, seated,
-                                          _row(row))
+                                 turn=turn, pattern=pattern)
+        mechanism, note = seating.on_part(project, mechanism, designed(project, mechanism, believed), side, part.id, seated)
         said += [note] if note else []
         project = project.with_mechanism(mechanism)
     _save(path, latch, project)
@@ -184,7 +183,7 @@ def placed_on(path: Path, what: str, on: list[str], seats: list[str], at: list[s
     return found
 
 
-def split_at(path: Path, what: str, plane: str, kind_id: str, row: str, pairs: list[str] | None) -> dict[str, Any]:
+def split_at(path: Path, what: str, plane: str, kind_id: str, pattern: str, pairs: list[str] | None) -> dict[str, Any]:
     """Split a part of a project at a plane, save the project, and return both halves; raises UserError, and then nothing has
     changed."""
     from bouncy_latch.cli.report import verdict
@@ -197,7 +196,7 @@ def split_at(path: Path, what: str, plane: str, kind_id: str, row: str, pairs: l
     project = latch.project
     axis, at = splitting.plane(plane)
     judged = _believed(project)
-    made = splitting.split(project, mechanism_of(project, what), judged, axis, at, kind_id, values_of(pairs), _row(row))
+    made = splitting.split(project, mechanism_of(project, what), judged, axis, at, kind_id, values_of(pairs), pattern)
     _save(path, latch, made.project)
     failing = []
     for half_id in made.halves:
@@ -236,16 +235,3 @@ def _pair(text: str) -> tuple[float, float] | None:
     except ValueError:
         raise ParamError(f"'{shortly(text)}' is not u,v: two distances on the face, mm", field="at", value=text) from None
     return x, y
-
-
-def _row(text: str) -> tuple[int, float]:
-    if not text:
-        return 1, 0.0
-    try:
-        count, pitch = text.lower().replace(",", "x").split("x")
-        found = int(count), float(pitch)
-    except ValueError:
-        raise ParamError(f"'{shortly(text)}' is no row; three that are 20 mm apart are 3x20", field="row", value=text) from None
-    if not 1 <= found[0] <= 60 or not found[1] > 0:
-        raise ParamError(f"a row has 1 to 60 places and a pitch above 0, not {shortly(text)}", field="row", value=text)
-    return found

@@ -92,11 +92,13 @@ class OnFace(fields.Params):
 
 class Seated(Frozen):
     """What of a part a side sits on: its name (``face:top``), the distances from the face's left and lower edge as seen from
-    outside, mm (None: its middle), and the turn there, degrees."""
+    outside, mm (None: its middle), the turn there, degrees, and the pattern of further places (``row 3x20``, ``ring 4``,
+    ``mirror``)."""
 
     seat: Name
     at: tuple[Number, Number] | None = None
     turn: Number = 0.0
+    pattern: Annotated[str, Field(max_length=20)] = ""
 
 
 class Sitting(Frozen):

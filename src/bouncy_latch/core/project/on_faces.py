@@ -7,6 +7,7 @@ distances from the face's left and lower edge as seen from outside, mm; without 
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -21,7 +22,7 @@ from bouncy_latch.core.parts import measure
 from bouncy_latch.core.parts.body import Body
 from bouncy_latch.core.parts.surface import ALIKE, Face, Point, Surface, surface_of
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.project.document import Mechanism, Seated
+from bouncy_latch.core.project.document import MOST_PLACES, Mechanism, Seated
 from bouncy_latch.core.solids import mesh, tree
 
 FACE, EDGE, HOLE = FORMS = ("face", "edge", "hole")
@@ -235,11 +236,44 @@ def _turned(matrix: tree.Matrix, way: Point) -> Array:
     return np.array([sum(matrix[4 * row + i] * way[i] for i in range(3)) for row in range(3)])
 
 
-def row(seat: Found, count: int, pitch: float) -> list[dict[str, float]]:
-    """Return how far further places of a row lie from the first, along the face from left to right, mm."""
-    across = _turned(seat.laid, seat.face.across)
-    return [{"x": float(across[0] * pitch * number), "y": float(across[1] * pitch * number),
-             "z": float(across[2] * pitch * number)} for number in range(1, count)]
+_ROW = re.compile(r"(\d{1,2})x(\d{1,3}(?:\.\d{1,3})?)")
+
+
+def more(seat: Found, pattern: str, first: Mapping[str, float]) -> list[dict[str, float]]:
+    """Return further places of what sits on a seat, as coordinates like ``first``: a ``row 3x20``, a ``ring 4`` about the face's
+    middle, or the ``mirror`` image of its place there.
+
+    Raises:
+        ParamError: for a pattern that is none, or a ring on an upright face.
+    """
+    if not pattern:
+        return []
+    word, _, told = pattern.partition(" ")
+    right = _turned(seat.laid, seat.face.across) if seat.out[2] > 0.5 else np.cross((0.0, 0.0, 1.0), seat.out)
+    middle = np.array(tree.moved_point(seat.laid, seat.face.point((seat.face.width / 2, seat.face.height / 2))))
+    said = _ROW.fullmatch(told)
+    if word == "row" and said is not None and 1 <= int(said[1]) <= MOST_PLACES:
+        shifts = [right * float(said[2]) * number for number in range(1, int(said[1]))]
+    elif word == "mirror" and not told:
+        shifts = [right * 2 * float((middle - seat.there) @ right)]
+    elif word == "ring" and told.isdigit() and 2 <= int(told) <= MOST_PLACES:
+        if seat.out[2] < 0.5:
+            raise ParamError("a ring needs a face that looks up; on an upright one its layers would lie otherwise at every "
+                             "place", field="pattern", value=pattern)
+        found = []
+        for number in range(1, int(told)):
+            angle = 2 * math.pi * number / int(told)
+            c, s = math.cos(angle), math.sin(angle)
+            x, y = first["x"] - middle[0], first["y"] - middle[1]
+            x, y = float(middle[0] + c * x - s * y), float(middle[1] + s * x + c * y)
+            found.append({**first, "x": round(x, 6), "y": round(y, 6),
+                          "turn": round(math.remainder(first["turn"] + math.degrees(angle), 360.0), 6)})
+        return found
+    else:
+        raise ParamError(f"'{shortly(pattern)}' is no pattern; name a row as row 3x20, a ring as ring 4, or mirror",
+                         field="pattern", value=pattern)
+    return [{**first, **{axis: round(first[axis] + float(by), 6) for axis, by in zip("xyz", shift, strict=True)}}
+            for shift in shifts]
 
 
 SNAP = 1.5

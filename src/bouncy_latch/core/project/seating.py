@@ -34,7 +34,7 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
     """Return a mechanism with one side built into a body of another one, or (``on`` None) standing on its own again.
 
     ``where``: coordinates that change, of :class:`Where`; the others stay. ``seat``: what of a part they stand for; ``more``:
-    how far further places of the same lie from that one, mm.
+    further places of the same.
 
     Raises:
         UserError: for a side it has not or that is printed joined, a mechanism or body that is not there, bad coordinates, or a
@@ -58,17 +58,14 @@ def placed(project: Project, mechanism: Mechanism, design: Design, side: str, on
         guest = Guest(mechanism.name, design.kind, design.params, side, body, at.matrix)
         guest.share(guest.solve(design.judged))
     _refuse_chains(project, mechanism, host, side, body)
-    further = tuple(fields.parse(Where, {**at.model_dump(), **{axis: getattr(at, axis) + by for axis, by in each.items()}})
-                   for each in more)
+    further = tuple(fields.parse(Where, dict(each)) for each in more)
     sitting = Sitting(side=side, on=on, body=body, where=at, more=further, seat=seat)
     return mechanism.model_copy(update={"sits": (*rest, sitting)})
 
 
-def on_part(project: Project, mechanism: Mechanism, design: Design, side: str, on: str, seat: Seated,
-            row: tuple[int, float] = (1, 0.0)) -> tuple[Mechanism, str]:
+def on_part(project: Project, mechanism: Mechanism, design: Design, side: str, on: str, seat: Seated
+            ) -> tuple[Mechanism, str]:
     """Return a mechanism with a side on a face, edge or hole of a part, as thick as the part is there, and what that changed.
-
-    ``row``: how many of them from left to right, and how far apart, mm.
 
     Raises:
         UserError: for a seat that is not there, looks elsewhere, or is too thin.
@@ -86,9 +83,8 @@ def on_part(project: Project, mechanism: Mechanism, design: Design, side: str, o
     params, said = on_faces.sized(design.kind, side, design.params, design.judged, found)
     where = on_faces.where(design.kind, side, params, design.judged, found, seat.turn)
     changed = mechanism.model_copy(update={"params": params.model_dump()})
-    count, pitch = row
     made = placed(project, changed, replace(design, params=params), side, on, "A", where, seat,
-                  on_faces.row(found, count, pitch))
+                  on_faces.more(found, seat.pattern, where))
     return made, said
 
 
@@ -101,9 +97,8 @@ def follow(project: Project, part_id: str, process: Process, policy: str) -> tup
             if sitting.on != part_id or sitting.seat is None:
                 continue
             design = Design(registry.kind(mechanism.kind), mechanism.parsed(), process, Policy(policy))
-            row = (len(sitting.places), _pitch(sitting))
             try:
-                made, thick = on_part(project, mechanism, design, sitting.side, part_id, sitting.seat, row)
+                made, thick = on_part(project, mechanism, design, sitting.side, part_id, sitting.seat)
             except UserError as error:
                 said.append(f"{mechanism.name} stays where it was: {error.sentence}")
                 continue
@@ -132,13 +127,6 @@ def with_file(project: Project, part: Mechanism, found: Read, name: str, process
     new = part.model_copy(update={"params": {**part.params, "shape": part_files.OF_FILE, "file": content}})
     on_faces.part_body(new, judged)
     return follow(project.with_mechanism(new), new.id, process, project.policy)
-
-
-def _pitch(sitting: Sitting) -> float:
-    if not sitting.more:
-        return 0.0
-    first, second = sitting.places[:2]
-    return math.dist((first.x, first.y, first.z), (second.x, second.y, second.z))
 
 
 def _refuse_chains(project: Project, mechanism: Mechanism, host: Mechanism, side: str, body: str) -> None:

@@ -91,7 +91,7 @@ def least_cuts(body: Body, bed: tuple[float, float, float] | None) -> tuple[str,
 
 
 def split(project: Project, part: Mechanism, process: Process, axis: str, at: float, kind_id: str = "",
-          sizes: dict[str, Any] | None = None, row: tuple[int, float] = (1, 0.0)) -> Split:
+          sizes: dict[str, Any] | None = None, pattern: str = "") -> Split:
     """Return a project with a part in two halves, joined by a mechanism of a kind if one is named.
 
     Mechanisms stay on the half their place is on. Each half lies so that both sides of what joins them print as they are worked
@@ -109,7 +109,7 @@ def split(project: Project, part: Mechanism, process: Process, axis: str, at: fl
     made = project.with_mechanism(below).with_mechanism(above)
     made, said = _shared_out(made, project, part, above, process, axis, at)
     if kind_id:
-        made = _joined(made, below, above, process, axis, at, registry.kind(kind_id), sizes or {}, row)
+        made = _joined(made, below, above, process, axis, at, registry.kind(kind_id), sizes or {}, pattern)
     return Split(made.model_copy(update={"selected": part.id}), (below.id, above.id), area, said)
 
 
@@ -140,7 +140,7 @@ def _shared_out(made: Project, before: Project, part: Mechanism, above: Mechanis
 
 
 def _joined(project: Project, below: Mechanism, above: Mechanism, process: Process, axis: str, at: float, kind: Kind,
-            sizes: dict[str, Any], row: tuple[int, float]) -> Project:
+            sizes: dict[str, Any], pattern: str) -> Project:
     """Return a project whose halves are joined by a mechanism of a kind; both lie so that its sides print as worked out."""
     sides = [side for side in kind.sides if side in kind.seats]
     if len(sides) < 2:
@@ -153,7 +153,8 @@ def _joined(project: Project, below: Mechanism, above: Mechanism, process: Proce
     for half, side in ((below, sides[0]), (above, sides[1])):
         half, seat = _lying(half, process, axis, at, kind, side)
         project = _laid(project, half, process)
-        made, _ = seating.on_part(project, made, replace(design, params=made.parsed()), side, half.id, seat, row)
+        made, _ = seating.on_part(project, made, replace(design, params=made.parsed()), side, half.id,
+                                  seat.model_copy(update={"pattern": pattern}))
         project = project.with_mechanism(made)
     return project
 
