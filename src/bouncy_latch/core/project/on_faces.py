@@ -240,8 +240,8 @@ _ROW = re.compile(r"(\d{1,2})x(\d{1,3}(?:\.\d{1,3})?)")
 
 
 def more(seat: Found, pattern: str, first: Mapping[str, float]) -> list[dict[str, float]]:
-    """Return further places of what sits on a seat, as coordinates like ``first``: a ``row 3x20``, a ``ring 4`` about the face's
-    middle, or the ``mirror`` image of its place there.
+    """Return further places of what sits on a seat, as coordinates like ``first``: a ``row 3x20``, a ``ring 4`` about
+    the face's middle, or the ``mirror`` image of its place there.
 
     Raises:
         ParamError: for a pattern that is none, or a ring on an upright face.
