@@ -17,10 +17,12 @@ from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.posterior.contradiction import questions
 from bouncy_latch.core.mechanisms.contract import Ruler
+from bouncy_latch.core.parts.surface import surface_of
 from bouncy_latch.core.process.evidence import Reading, Result
 from bouncy_latch.core.process.profile import Policy, Process
 from bouncy_latch.core.project import on_faces, part_files
 from bouncy_latch.core.project.document import Seated
+from bouncy_latch.core.solids import contents
 
 
 class Session(Filing):
@@ -150,6 +152,8 @@ class Session(Filing):
         def read(report: Report) -> Callable[[], object]:
             try:
                 found = part_files.read(path, unit, report)
+                for name in found.bodies.values():
+                    surface_of(contents.body(name))  # what a window would wait for
             except UserError as error:
                 sentence = error.sentence
                 return lambda: self.said.emit(sentence)
@@ -170,6 +174,8 @@ class Session(Filing):
         def read(report: Report) -> Callable[[], object]:
             try:
                 found = part_files.read(path, "mm", report)
+                for name in found.bodies.values():
+                    surface_of(contents.body(name))
             except UserError as error:
                 sentence = error.sentence
                 return lambda: self.said.emit(sentence)

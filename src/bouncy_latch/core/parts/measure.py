@@ -43,10 +43,11 @@ def _aside(way: Array) -> Array:
 def _first(corners: Array, triangles: Array, start: Array, way: Array, side: int = -1) -> float:
     """Return where a ray first leaves a closed mesh, or (``side`` 1) enters it; ∞ where it does not.
 
-    All triangles at once: T. Möller and B. Trumbore, "Fast, minimum storage ray/triangle intersection", J. Graphics Tools 2,
-    1997.
+    All triangles round the ray at once: T. Möller and B. Trumbore, "Fast, minimum storage ray/triangle intersection",
+    J. Graphics Tools 2, 1997.
     """
-    a, b, c = (corners[triangles[:, i]] for i in range(3))
+    near = triangles[_round(corners, triangles, start, way)]
+    a, b, c = (corners[near[:, i]] for i in range(3))
     one, two = b - a, c - a
     across = np.cross(way, two)
     size = (one * across).sum(axis=1)
@@ -58,3 +59,14 @@ def _first(corners: Array, triangles: Array, start: Array, way: Array, side: int
         t = (two * turned).sum(axis=1) / size
         hit = (side * size > 0) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0)
     return float(t[hit].min()) if hit.any() else math.inf
+
+
+def _round(corners: Array, triangles: Array, start: Array, way: Array) -> Array:
+    """Return which triangles the ray's line may meet, (m,): seen along it, their rectangles hold it."""
+    one = _aside(way)
+    seen = (corners - start) @ np.stack([one, np.cross(way, one)], axis=1)
+    may = np.ones(len(triangles), dtype=bool)
+    for axis in range(2):
+        first, second, third = (seen[triangles[:, i], axis] for i in range(3))
+        may &= (np.minimum(np.minimum(first, second), third) <= 1e-9) & (np.maximum(np.maximum(first, second), third) >= -1e-9)
+    return may

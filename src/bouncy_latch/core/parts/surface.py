@@ -231,7 +231,7 @@ class _Finding:
         faces = dict(named)
         pairs, one, two = self.shared
         groups = self.groups[pairs]
-        wanted = np.isin(groups[:, 0], list(faces)) & np.isin(groups[:, 1], list(faces)) & (groups[:, 0] != groups[:, 1])
+        wanted = np.isin(groups, list(faces)).all(axis=1) & (groups[:, 0] != groups[:, 1])
         between: dict[tuple[int, int], list[tuple[int, int]]] = {}
         for (a, b), start, end in zip(groups[wanted].tolist(), one[wanted].tolist(), two[wanted].tolist(), strict=True):
             between.setdefault((min(a, b), max(a, b)), []).append((start, end))
@@ -259,6 +259,9 @@ class _Finding:
     def _holes(self, named: list[tuple[int, Face]]) -> tuple[Hole, ...]:
         pairs, one, two = self.shared
         groups = self.groups[pairs]
+        # Of a fine round surface nearly every edge is one between two pieces; those of no named face are none of a rim.
+        rims = (groups[:, 0] != groups[:, 1]) & np.isin(groups, [group for group, _ in named]).any(axis=1)
+        groups, one, two = groups[rims], one[rims], two[rims]
         found: list[tuple[Point, Face, float]] = []
         for group, face in named:
             rim = (groups[:, 0] == group) != (groups[:, 1] == group)
