@@ -365,3 +365,27 @@ def test_splits_that_miss_and_parts_larger_than_the_bed():
     assert splitting.least_cuts(body, (220.0, 220.0, 250.0)) == ("x=150",)
     assert splitting.least_cuts(body, (100.0, 100.0, 250.0)) == ("x=100", "x=200")
     assert splitting.least_cuts(body, (310.0, 60.0, 250.0)) == () == splitting.least_cuts(body, None)
+
+
+SEATED = [(kind.id, side) for kind in registry.kinds().values() for side in kind.seats if not kind.first]
+
+
+@pytest.mark.parametrize(("kind", "side"), SEATED)
+def test_every_side_that_sits_on_a_face_makes_a_sound_part(kind, side):
+    """On a block large enough for all: one closed piece, on the bed, with the plastic its strength was worked out with."""
+    up = registry.kind(kind).seats[side].out == "+z"
+    project = placed(project_of(built("block", length=150, width=150, height=30)), kind, "block",
+                     "face:top" if up else "edge:bottom-right", side=side, name="it")
+    design, solution = solved(project, "block")
+    bare, made = mesh.evaluate(on_faces.part_body(built("block", length=150, width=150, height=30)[0], HERON).base), \
+        mesh.evaluate(solution.bodies["A"])
+    assert (made.status(), len(made.decompose())) == (manifold3d.Error.NoError, 1)
+    assert made.bounding_box()[2] == pytest.approx(0.0, abs=1e-6)
+    assert (made - bare).volume() + (bare - made).volume() > 10, "something is there"
+    found = {check.id: check for check in assembly.neighbours(solution, design.guests)}
+    assert [check.label for check in found.values() if check.verdict == STOP] == []
+    # What grows out of the part begins in it, and what is cut begins at its face: nothing hangs before it or is hidden inside.
+    for feature in solution.shape.features:
+        cut = mesh.evaluate(feature.cut.placed(feature.frame)) if feature.cut is not None else None
+        if cut is not None and feature.add is None:
+            assert (cut - bare).volume() > 0, "open to the outside"
