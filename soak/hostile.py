@@ -16,13 +16,14 @@ import trimesh
 
 from bouncy_latch.core import files, plainjson
 from bouncy_latch.core.errors import UserError
-from bouncy_latch.core.formats import foreign, gcode, meshes, profiles, reader_process
+from bouncy_latch.core.formats import foreign, gcode, meshes, profiles, reader_process, step
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence_files import from_text
 from bouncy_latch.core.process.profile import Process
-from bouncy_latch.core.project import photos, store
+from bouncy_latch.core.project import document, part_files, photos, store
 from bouncy_latch.core.project.demo import demo_project
 from bouncy_latch.core.project.store import Latch
+from bouncy_latch.core.solids import contents, mesh, tree
 
 MOST_SECONDS = 10.0
 MOST_MEGABYTES = 600
@@ -43,9 +44,16 @@ READERS = {
     ".latch": store.load, ".stl": foreign.read, ".3mf": foreign.read, ".obj": foreign.read, ".ply": foreign.read,
     ".svg": profiles.read_outline, ".dxf": profiles.read_outline,
     ".csv": lambda path: from_text(files.read_text(path, 2**24), path.name),
-    ".json": _process, ".png": photos.taken,
+    ".step": part_files.read, ".json": _process, ".png": photos.taken,
     ".gcode": lambda path: gcode.pause_file(path, path.with_suffix(".out"), [0.5]),
 }
+
+
+def _with_part(path: Path, solid: tree.Solid) -> None:
+    """Write a project that carries a part from a file."""
+    name = contents.keep(tree.given_mesh(*mesh.arrays(mesh.evaluate(solid)), "block"))
+    part = document.new_mechanism("part", "block", set(), shape="file", file=name)
+    store.save(path, Latch(document.empty_project().with_mechanism(part)))
 
 
 def sound_files(folder: Path) -> list[Path]:
@@ -62,6 +70,9 @@ def sound_files(folder: Path) -> list[Path]:
     for name, data in made.items():
         (folder / name).write_bytes(data)
     (folder / "ball.3mf").write_bytes(meshes.to_3mf(foreign.read(folder / "ball.stl").bodies, "ball"))
+    block = tree.Box(0, 0, 0, 20, 12, 6) - tree.cylinder(2, 9).move(8, 6, -1)
+    (folder / "block.step").write_bytes(step.to_step({"block": block}, "block"))
+    _with_part(folder / "part.latch", block)
     drawing = ezdxf.new(units=4)
     drawing.modelspace().add_lwpolyline([(0, 0), (60, 0), (60, 40), (0, 40)], close=True)
     drawing.saveas(folder / "plan.dxf")

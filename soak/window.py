@@ -121,7 +121,7 @@ def _size(window, rng: random.Random, _folder: Path) -> None:
 
 def _drag(window, rng: random.Random, _folder: Path) -> None:
     solution = window.session.solution
-    if solution is not None:
+    if solution is not None and solution.rulers:
         scale = rng.choice(solution.rulers)
         for _ in range(rng.randrange(1, 6)):
             window.session.drag_ruler(scale, rng.uniform(scale.low, scale.high))
@@ -156,6 +156,40 @@ def _add_or_remove(window, rng: random.Random, _folder: Path) -> None:
         window.session.add(rng.choice(list(registry.kinds())))
     else:
         window.session.remove()
+
+
+def _part(window, rng: random.Random, _folder: Path) -> None:
+    """Add a part, point at it, put something on it, move that, split the part."""
+    from bouncy_latch.core.mechanisms import registry
+    from bouncy_latch.core.project.document import Seated
+
+    session = window.session
+    if len(session.project.mechanisms) < 14 and rng.random() < 0.4:
+        session.add("part", shape=rng.choice(["block", "plate", "box", "tube", "wedge", "cup"]), height=rng.uniform(5, 60))
+    parts = [each.id for each in session.project.mechanisms if registry.kind(each.kind).is_part]
+    if not parts:
+        return
+    session.select(rng.choice(parts))
+    session.point_at(tuple(rng.uniform(0, 60) for _ in range(3)))
+    body = session.bench.part_body(session.project.selected)
+    if body is None:
+        return
+    from bouncy_latch.core.project import on_faces
+
+    seats = list(on_faces.offered(body))
+    seat = Seated(seat=rng.choice([*seats, "face:gone"]), at=rng.choice([None, (rng.uniform(-5, 60), rng.uniform(-5, 40))]),
+                  turn=rng.choice([0.0, 0.0, 35.0]), pattern=rng.choice(["", "", "row 3x12", "ring 3", "mirror", "star"]))
+    way = rng.random()
+    if way < 0.5 and len(session.project.mechanisms) < 14:
+        session.add_on(rng.choice(list(registry.kinds())), seat)
+    elif way < 0.7:
+        others = [each for each in session.project.mechanisms if not registry.kind(each.kind).is_part]
+        if others:
+            chosen = rng.choice(others)
+            session.select(chosen.id)
+            session.place_on(rng.choice(list(registry.kind(chosen.kind).sides)), rng.choice(parts), seat)
+    elif len(session.project.mechanisms) < 12:
+        session.split(f"{rng.choice('xyz')}={rng.uniform(-5, 50):.1f}", rng.choice(["", "locking-tab", "hook", "clip-hinge"]))
 
 
 def _print(window, rng: random.Random, _folder: Path) -> None:
@@ -206,5 +240,6 @@ def _turn(window, rng: random.Random, _folder: Path) -> None:
         stage.zoom(rng.uniform(0.7, 1.4))
 
 
-ACTIONS: list[Callable] = [*[_size] * 8, *[_drag] * 5, *[_choose] * 4, *[_stop] * 3, _undo, _policy, _add_or_remove, _print,
+ACTIONS: list[Callable] = [*[_size] * 8, *[_part] * 5,
+                           *[_drag] * 5, *[_choose] * 4, *[_stop] * 3, _undo, _policy, _add_or_remove, _print,
                            _save, _open, _remedy, _recommended, _theme, _resize, _page, _turn]

@@ -35,7 +35,7 @@ def taken(bench, path, run):
 def test_from_a_file_to_a_nut_in_it_to_two_halves(bench, tmp_path):
     session, window = bench.session, bench.window
     session.adopt(store.Latch(document.empty_project()), None, unsaved=False)
-    taken(bench, written(tmp_path, "slab.stl", SLAB), window.add_part)
+    taken(bench, written(tmp_path, "slab.stl", SLAB), window.reading.part)
     assert session.mechanism.name == "slab"
     assert not window.ruler.isVisible()
     assert not window.shape.trace.isVisible()
@@ -90,6 +90,20 @@ def test_from_a_file_to_a_nut_in_it_to_two_halves(bench, tmp_path):
     assert {check.verdict for check in session.checks} == {OK}
     session.undo()
     assert [each.name for each in session.project.mechanisms] == ["slab", "Nut pocket"]
+
+
+def test_a_part_drawn_in_metres_is_asked_about(bench, tmp_path):
+    small = written(tmp_path, "slab.stl", tree.Box(0, 0, 0, 0.06, 0.04, 0.01))
+    before = len(bench.session.project.mechanisms)
+    taken(bench, small, bench.window.reading.part)
+    assert "is it in another unit?" in bench.window.notice.text()
+    assert len(bench.session.project.mechanisms) == before
+    answers = bench.window._notice.answers
+    offered = {answers.itemAt(i).widget().text(): answers.itemAt(i).widget() for i in range(answers.count())}
+    assert list(offered) == ["cm", "m", "inch", "leave it"]
+    taken(bench, small, lambda _: offered["m"].click())
+    assert bench.session.mechanism.name == "slab"
+    assert bench.session.solution.value("across") == 60.0
 
 
 def test_a_click_in_the_view_meets_the_face_under_it(bench):

@@ -14,6 +14,7 @@ from bouncy_latch.app.session.filing import Filing
 from bouncy_latch.app.session.workers import Report
 from bouncy_latch.app.session.working import PAUSE_MS
 from bouncy_latch.core.errors import UserError
+from bouncy_latch.core.formats.foreign import UNIT
 from bouncy_latch.core.layers.setup import PrintSetup, Stop
 from bouncy_latch.core.learn.posterior.contradiction import questions
 from bouncy_latch.core.mechanisms.contract import Ruler
@@ -155,8 +156,8 @@ class Session(Filing):
                 for name in found.bodies.values():
                     surface_of(contents.body(name))  # what a window would wait for
             except UserError as error:
-                sentence = error.sentence
-                return lambda: self.said.emit(sentence)
+                sentence, unclear = error.sentence, error.field == UNIT and unit == "mm"
+                return lambda: self.unit_wanted.emit(str(path), sentence) if unclear else self.said.emit(sentence)
 
             def done() -> None:
                 self._edited(lambda: self.bench.add_parts(found))

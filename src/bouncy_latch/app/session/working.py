@@ -38,11 +38,13 @@ class Working(QObject):
         proved: the proof arrived. refused: an edit was refused (field name or empty, sentence). said: a sentence for the
         notice line. saved_changed: the saved state changed. settled: a drag paused or ended. marked: a shelf mark
         arrived. look_failed: why there is no outlook. clashed: the file was changed by somebody else (a sentence), and
-        nothing was saved. pointed: a place of the selected part was pointed at: its seat, or None.
+        nothing was saved. pointed: a place of the selected part was pointed at: its seat, or None. unit_wanted:
+        a file is too small or too large for millimetres: its path, and a sentence.
     """
 
     changed, viewed, proved, saved_changed = Signal(), Signal(), Signal(), Signal()
     settled, marked, pointed = Signal(), Signal(), Signal(object)
+    unit_wanted = Signal(str, str)
     refused, said, look_failed, clashed = Signal(str, str), Signal(str), Signal(str), Signal(str)
 
     project = _of_bench("project", "The document.")

@@ -86,7 +86,7 @@ def commands_of(window: BenchWindow) -> list[Command]:
         Command("Save the force plot…", "", exporting.plot),
         Command("Put the pauses into sliced G-code…", "", lambda: window.pausing.begin()),
         Command("Predict parts from files…", "Ctrl+P", window.predict_loose),
-        Command("Add a part from a file…", "", window.add_part),
+        Command("Add a part from a file…", "", window.reading.part),
         Command("Put the parts from files away", "", window.bed.close_loose),
         Command("Compare ways up", "Ctrl+U", window.compare_poses),
         Command("Undo", "Ctrl+Z", session.undo),

@@ -38,6 +38,7 @@ from bouncy_latch.app.shell.dropping import Dropping
 from bouncy_latch.app.shell.exporting import Exporting
 from bouncy_latch.app.shell.folding import LEAST_WORK, Folding
 from bouncy_latch.app.shell.palette import Palette
+from bouncy_latch.app.shell.reading import Reading
 from bouncy_latch.app.shell.recent import Recent
 from bouncy_latch.app.stops.brief import BriefStop
 from bouncy_latch.app.stops.print_stop import PrintStop
@@ -71,7 +72,6 @@ STOP_MS = 600
 """What slow work gets to stop when the window closes; the window is gone already."""
 BRIEF, FIT, SHAPE, PRINT = (STOPS.index(name) for name in ("Brief", "Fit", "Shape", "Print"))
 _MESHES = "Meshes (*.stl *.3mf *.obj *.ply)"
-_PARTS = "Parts (*.stl *.3mf *.obj *.ply *.step *.stp)"
 _DATA = "Bouncy Latch projects (*.latch)"
 
 
@@ -82,7 +82,7 @@ class BenchWindow(QMainWindow):
         super().__init__()
         self.session, self.recent = session, recent
         self._leaving, self._was_empty = False, False
-        self.exporting = Exporting(self)
+        self.exporting, self.reading = Exporting(self), Reading(self)
         self.dropping = Dropping(self, self.open_file, self.predict_loose, self.say)
         self.setWindowTitle("Bouncy Latch")
         self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize()))
@@ -186,7 +186,7 @@ class BenchWindow(QMainWindow):
             asked.connect(partial(self.asides.show, name))
         self.chooser.chosen.connect(lambda: self.jobline.go(SHAPE))
         self.chooser.left.connect(self._go_back)
-        self.chooser.file_wanted.connect(self.add_part)
+        self.chooser.file_wanted.connect(self.reading.part)
         self.verdicts.place_wanted.connect(self._show_place)
         self.verdicts.search_wanted.connect(self.find_sizes)
         self.verdicts.ladder_wanted.connect(lambda: (self.jobline.go(FIT), self.fit.go(0)))
@@ -351,13 +351,6 @@ class BenchWindow(QMainWindow):
         if paths:
             self.bed.open(paths)
             self.bed.show_loose(True)
-
-    def add_part(self, path: Path | None = None) -> None:
-        """Add the bodies of a file the user picks as parts that mechanisms can be built into."""
-        name = path or QFileDialog.getOpenFileName(self, "A part to build mechanisms into", str(Path.home()), _PARTS)[0]
-        if path := Path(name) if name else None:
-            self.session.add_part_file(path)
-            self.jobline.go(SHAPE)
 
     def compare_poses(self) -> None:
         """Show the ways up, compared."""

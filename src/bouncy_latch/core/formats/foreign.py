@@ -30,6 +30,8 @@ LEAST_SIZE = 0.5
 SMALL = 4.0
 """Parts smaller than this are likelier drawn in inches, mm."""
 LIKELY = (5.0, 500.0)
+UNIT = "unit"
+"""The field of a refusal that another unit would mend."""
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
 SUFFIXES = (".stl", ".obj", ".ply", ".3mf")
 _STL_HEAD, _STL_ROW = 84, 50
@@ -168,7 +170,8 @@ def _judge(vertices: npt.NDArray[np.float64], triangles: npt.NDArray[np.int64], 
     if size > MOST_SIZE or size < LEAST_SIZE:
         guess = next((unit for unit in ("inch", "m", "cm") if LIKELY[0] <= size * UNITS[unit] <= LIKELY[1]), None)
         hint = f"; as {guess} it would be {size * UNITS[guess]:.3g} mm" if guess else ""
-        raise ReadError(f"{name} is {size:.3g} mm across; is it in another unit? Millimetres are expected{hint}")
+        raise ReadError(f"{name} is {size:.3g} mm across; is it in another unit? Millimetres are expected{hint}",
+                        field=UNIT)
     if size < SMALL:
         notes.append(f"{name} is only {size:.2g} mm across; if it was drawn in inches, say so")
 
