@@ -6,6 +6,7 @@ import shutil
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPointF
 
 from bouncy_latch.core.checks import LOOK, OK
@@ -103,7 +104,7 @@ def test_a_part_drawn_in_metres_is_asked_about(bench, tmp_path):
     assert list(offered) == ["cm", "m", "inch", "leave it"]
     taken(bench, small, lambda _: offered["m"].click())
     assert bench.session.mechanism.name == "slab"
-    assert bench.session.solution.value("across") == 60.0
+    assert bench.session.solution.value("across") == pytest.approx(60.0)
 
 
 def test_a_click_in_the_view_meets_the_face_under_it(bench):
