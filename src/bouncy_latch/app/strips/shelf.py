@@ -88,6 +88,7 @@ class Shelf(QWidget):
         self._cards.setSpacing(4)
         self._shown: list[tuple[str, str, str, bool]] = []
         self._ids: list[str | None] = []
+        self._headings: list[QWidget] = []
         self.add_button = button("+ add a mechanism", self.add_wanted.emit, tip="Ctrl+Shift+N")
         self._title = label("Shelf", "head")
         self.fold_button = button("‹", lambda: None, "plain")
@@ -117,39 +118,51 @@ class Shelf(QWidget):
         self.add_button.setText("+" if folded else "+ add a mechanism")
         self.add_button.setAccessibleName("add a mechanism")
         for card in self.cards():
-            if isinstance(card, Card):
-                card.fold(folded)
+            card.fold(folded)
+        for heading in self._headings:
+            heading.setVisible(not folded)
         self.layout().setContentsMargins(*((3, 6, 3, 10) if folded else (6, 6, 7, 10)))
 
     def cards(self) -> list[Card]:
-        """Return the cards in order."""
-        return [self._cards.itemAt(i).widget() for i in range(self._cards.count())]  # type: ignore[misc]
+        """Return the cards in order: mechanisms, then the parts they are built into."""
+        widgets = [self._cards.itemAt(i).widget() for i in range(self._cards.count())]
+        return [widget for widget in widgets if isinstance(widget, Card)]
 
     def _on_changed(self) -> None:
         project = self._session.project
         turned = self._bed.shows_loose
+        parts = set(registry.part_ids())
+        ordered = sorted(project.mechanisms, key=lambda m: m.kind in parts)
         shown = [(m.name, self._about(m.kind, m.params), self._session.verdict_of(m), m.id == project.selected and not turned)
-                 for m in project.mechanisms]
+                 for m in ordered]
         loose = self._bed.loose
         if loose is not None:
             verdict = worst(self._bed.checks) if turned and self._bed.printed else "none"
             shown.append((loose.name, counted(len(loose.bodies), "part from files", "parts from files"), verdict, turned))
-        ids: list[str | None] = [m.id for m in project.mechanisms] + ([None] if loose is not None else [])
-        if (shown, ids) == (self._shown, self._ids) and self._cards.count() == len(shown):
+        ids: list[str | None] = [m.id for m in ordered] + ([None] if loose is not None else [])
+        cards = self.cards()
+        if (shown, ids) == (self._shown, self._ids) and len(cards) == len(shown) and self._cards.count():
             return
         same, self._shown, self._ids = bool(shown) and ids == self._ids, shown, ids
-        if same and self._cards.count() == len(shown):
-            for card, facts in zip(self.cards(), shown, strict=True):
+        if same and len(cards) == len(shown):
+            for card, facts in zip(cards, shown, strict=True):
                 card.show_facts(*facts)
             return
-        focused = next((i for i, card in enumerate(self.cards()) if card.hasFocus()), None)
+        focused = next((i for i, card in enumerate(cards) if card.hasFocus()), None)
         clear(self._cards)
-        for facts, mechanism_id in zip(shown, ids, strict=True):
+        self._headings = []
+        first = next((number for number, m in enumerate(ordered) if m.kind in parts), -1)
+        for number, (facts, mechanism_id) in enumerate(zip(shown, ids, strict=True)):
+            if number == first:
+                heading = label("Parts", "head", 9.5)
+                heading.setVisible(not self._folded)
+                self._headings.append(heading)
+                self._cards.addWidget(heading)
             card = Card(*facts)
             card.fold(self._folded)
             card.picked.connect(lambda m=mechanism_id: self._pick(m), Qt.ConnectionType.QueuedConnection)
             self._cards.addWidget(card)
-        if focused is not None and focused < self._cards.count():
+        if focused is not None and focused < len(self.cards()):
             self.cards()[focused].setFocus()
         if not shown:
             empty = label("Nothing here yet. Add the first mechanism of this project.", "quiet")
