@@ -200,7 +200,7 @@ def foot(name: str, every: Mapping[str, Slices], process: Process) -> list[Findi
             return [Finding(
                 findings.FOOT, "Elephant foot", stands, 0.05, "mm",
                 f"the first layer stands this proud beside {other}; a {2 * process.layer_height:.1f} bed chamfer takes it in",
-                least=False, body=name, place=(float(x), float(y), process.first_layer_height / 2))]
+                least=False, body=name, beside=other, place=(float(x), float(y), process.first_layer_height / 2))]
     return []
 
 

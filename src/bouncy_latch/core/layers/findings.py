@@ -56,6 +56,7 @@ class Finding(Check):
         first_layer, last_layer: where it is, from 0.
         extent: area it covers (mm²), 0 where that has no meaning.
         others: how many more places of the same kind there are.
+        beside: the other body that it is about, if there is one; ``why`` names it by its name.
         box: region it covers seen from above, x0, y0, x1, y1 (mm), where a shelf could carry it.
     """
 
@@ -65,6 +66,7 @@ class Finding(Check):
     last_layer: int = 0
     extent: float = 0.0
     others: int = 0
+    beside: str = ""
     box: tuple[float, float, float, float] | None = None
 
 

@@ -250,7 +250,10 @@ def _told(finding: Finding, called: Mapping[str, str]) -> Finding:
         layers = f"layers {finding.first_layer + 1} to {finding.last_layer + 1}"
     more = f"; {finding.others} more" if finding.others else ""
     who = called.get(finding.body, finding.body)
-    return replace(finding, basis=BASES[finding.id], advice=ADVICE[finding.id], why=f"{who}, {layers}: {finding.why}{more}")
+    why = finding.why
+    if finding.beside:
+        why = why.replace(f"beside {finding.beside};", f"beside {called.get(finding.beside, finding.beside)};")
+    return replace(finding, basis=BASES[finding.id], advice=ADVICE[finding.id], why=f"{who}, {layers}: {why}{more}")
 
 
 def poses(job: Job, progress: Progress = unwatched) -> list[Standing]:
