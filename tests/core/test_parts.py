@@ -389,3 +389,12 @@ def test_every_side_that_sits_on_a_face_makes_a_sound_part(kind, side):
         cut = mesh.evaluate(feature.cut.placed(feature.frame)) if feature.cut is not None else None
         if cut is not None and feature.add is None:
             assert (cut - bare).volume() > 0, "open to the outside"
+
+
+def test_a_part_of_too_many_triangles_goes_out_as_step_by_its_tools(tmp_path):
+    fine = tree.given_mesh(*mesh.arrays(mesh.evaluate(tree.Box(0, 0, 0, 60, 40, 10)).refine(45)), "slab")
+    project = placed(project_of(built("file", "slab", file=contents.keep(fine))), "nut-pocket", "slab", "face:top", at=(15, 20))
+    solution = solved(project, "slab")[1]
+    files = [path.name for path in delivery.export(solution, "slab", tmp_path, ("stl", "step"))]
+    assert files == ["slab.stl", "slab-nut-pocket-cut.step", "slab-print-notes.txt"]
+    assert "came as 24300 triangles, too many for exact faces" in (tmp_path / "slab-print-notes.txt").read_text()

@@ -55,4 +55,6 @@ def exported(what: str, out: Path, formats: tuple[str, ...], set_: list[str] | N
         name = f"{delivery.file_stem(Path(what).stem)}-seats.csv"
         delivery.write(out, {name: table})
         written.append(str(out / name))
-    return {"files": written, **({"built_in": built_in} if built_in else {})}
+    told = [f"{name}: {sentence}" for _, solution, name, *_ in made if "step" in formats
+            and (sentence := delivery.exact_only_tools(solution))]
+    return {"files": written, **({"notes": told} if told else {}), **({"built_in": built_in} if built_in else {})}

@@ -19,7 +19,8 @@ from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind, Pause, Solution
 from bouncy_latch.core.parts.body import BOUGHT, tools
 from bouncy_latch.core.progress import Progress, share, told, unwatched
-from bouncy_latch.core.solids import mesh, tree
+from bouncy_latch.core.solids import brep, mesh, tree
+from bouncy_latch.core.solids import contents as contents_of
 
 FORMATS = ("3mf", "stl", "step", "csv", "plot")
 DEFAULT_FORMATS = ("3mf", "stl", "step")
@@ -82,7 +83,11 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
         told_there = [(region, "not printed; load it as a modifier with 100 % infill") for region in regions]
         named = {names[body]: manifold for body, manifold in manifolds.items()}
         contents[folder / f"{name}.3mf"] = meshes.to_3mf(named, name, (*solution.notes, *told_there), regions)
-    if "step" in formats:
+    fine = exact_only_tools(solution) if "step" in formats else ""
+    if fine:
+        for tool, solid in part_tools(solution, name).items():
+            contents[folder / f"{tool}.step"] = step.to_step({tool: solid}, tool)
+    elif "step" in formats:
         contents[folder / f"{name}.step"] = step.to_step({names[body]: solid for body, solid in bodies.items()}, name,
                                                          share(progress, 0.2, 0.9))
     if "csv" in formats:
@@ -90,12 +95,31 @@ def export(solution: Solution, name: str, folder: Path, formats: tuple[str, ...]
     if formats == ("plot",) or ("plot" in formats and any(motion.course for motion in solution.motions)):
         contents |= {folder / called: text.encode() for called, text in plots(solution, name).items()}
     waits = pauses(solution, setup, stops)
-    if solution.notes or solution.bought or waits or solution.shape.solid:
-        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name, waits).encode()
+    if solution.notes or solution.bought or waits or solution.shape.solid or fine:
+        contents[folder / f"{name}-print-notes.txt"] = print_notes(solution, name, waits, fine).encode()
     told(progress, 0.95)
     files.folder(folder)
     files.write_all(contents)
     return list(contents)
+
+
+def exact_only_tools(solution: Solution) -> str:
+    """Return why a part goes out as STEP by its tool bodies alone, a sentence; empty where the part itself can."""
+    name = getattr(solution.params, "file", "")
+    if not str(name).startswith(contents_of.FOLDER):
+        return ""
+    given = contents_of.body(name)
+    count = len(tree.triangles_of(given.data)[1])
+    if contents_of.exact_of(given) is not None or count <= brep.MOST_FACETS:
+        return ""
+    return (f"The part came as {count} triangles, too many for exact faces ({brep.MOST_FACETS} at most): what the mechanisms "
+            "add and cut is written as STEP instead, in the part's own coordinates.")
+
+
+def part_tools(solution: Solution, name: str) -> dict[str, tree.Solid]:
+    """Return what every mechanism adds to a part and cuts from it, where the part was drawn, by file name."""
+    return {f"{name}-{file_stem(feature.side)}-{what}": solid for feature in solution.shape.features
+            for what, solid in tools([feature], feature.body).items()}
 
 
 TOOL_FORMATS = ("stl", "step")
@@ -116,8 +140,7 @@ def export_tools(solution: Solution, name: str, folder: Path, formats: Collectio
     if unknown or not formats:
         raise ParamError(f"tools are written as {' and '.join(TOOL_FORMATS)}, not as '{', '.join(unknown)}'", field="format")
     if registry.kind(solution.kind).is_part:
-        solids = {f"{name}-{file_stem(feature.side)}-{what}": solid for feature in solution.shape.features
-                  for what, solid in tools([feature], feature.body).items()}
+        solids = part_tools(solution, name)
     else:
         own = [feature for feature in solution.shape.features if feature.side not in without]
         solids = {f"{name}-{body.name}-{what}": solid.placed(body.at) for body in solution.shape.bodies if body.role != BOUGHT
@@ -162,8 +185,9 @@ def write(folder: Path, texts: dict[str, str]) -> None:
     files.write_all({folder / name: text.encode() for name, text in texts.items()})
 
 
-def print_notes(solution: Solution, name: str, waits: Sequence[Pause]) -> str:
-    """Return what the slicer and the hand must be told, as text: settings that act as dimensions, what goes in, and when."""
+def print_notes(solution: Solution, name: str, waits: Sequence[Pause], more: str = "") -> str:
+    """Return what the slicer and the hand must be told, as text: settings that act as dimensions, what goes in, and when;
+    ``more``: a sentence at the end."""
     lines = []
     if solution.notes:
         wide = max(len(label) for label, _ in solution.notes)
@@ -176,7 +200,7 @@ def print_notes(solution: Solution, name: str, waits: Sequence[Pause]) -> str:
         lines.append(f"{item.count} × {item.name}{': ' + item.note if item.note else ''}")
     for pause in waits:
         lines.append(f"Pause once {pause.z:.2f} mm are printed, {pause.insert}{': ' + pause.note if pause.note else ''}")
-    return "\n".join([*lines, "", solution.summary, ""]).lstrip("\n")
+    return "\n".join([*lines, "", solution.summary, *([more] if more else []), ""]).lstrip("\n")
 
 
 def dimensions(solution: Solution) -> str:

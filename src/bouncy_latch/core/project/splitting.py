@@ -212,8 +212,8 @@ def _laid(project: Project, half: Mechanism, process: Process) -> Project:
             if sitting.on == half.id:
                 if abs(turned[10] - 1) > NEAR:
                     raise ParamError(f"{mechanism.name} sits on {half.name}, which must lie on another side for what joins the "
-                                     "halves; take it off first, and place it again after the split", field="with",
-                                     value=mechanism.id)
+                                     "halves: split it without joining, or at an upright plane, or take it off first",
+                                     field="with", value=mechanism.id)
                 places = [_moved(place, turned) for place in sitting.places]
                 sits = tuple(each if each is not sitting else sitting.model_copy(update={
                     "where": places[0], "more": tuple(places[1:])}) for each in mechanism.sits)
