@@ -398,3 +398,16 @@ def test_a_part_of_too_many_triangles_goes_out_as_step_by_its_tools(tmp_path):
     files = [path.name for path in delivery.export(solution, "slab", tmp_path, ("stl", "step"))]
     assert files == ["slab.stl", "slab-nut-pocket-cut.step", "slab-print-notes.txt"]
     assert "came as 24300 triangles, too many for exact faces" in (tmp_path / "slab-print-notes.txt").read_text()
+
+
+@pytest.mark.parametrize(("solid", "says"), [(tree.Box(0, 0, 0, 3000, 20, 20), "3e+03 mm across"),
+                                             (tree.Box(0, 0, 0, 0.2, 0.1, 0.1), "0.2 mm across")])
+def test_exact_bodies_of_no_sane_size_are_refused(solid, says, tmp_path):
+    with pytest.raises(ReadError) as caught:
+        part_files.read(written(tmp_path, "part.step", solid))
+    assert says in caught.value.sentence
+
+
+def test_a_file_with_an_endless_name_gives_a_part_with_a_name(tmp_path):
+    (part,) = read(written(tmp_path, f"{'slab' * 40}.stl", SLAB))
+    assert len(part.name) == 100

@@ -8,6 +8,7 @@ from typing import Any
 from bouncy_latch.core import files
 from bouncy_latch.core.errors import ReadError, SolveError
 from bouncy_latch.core.formats import reader_process
+from bouncy_latch.core.formats.foreign import LEAST_SIZE, MOST_SIZE, MOST_TRIANGLES
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.progress import Progress, unwatched
 from bouncy_latch.core.solids import tree
@@ -64,6 +65,13 @@ def taken_apart(path: Path) -> list[tuple[Any, Any]]:
         if made.status() != manifold3d.Error.NoError or made.is_empty():
             raise ReadError(f"{path.name} holds a solid that is not closed; mend it in the program that drew it",
                             field=str(path))
+        size = float(np.ptp(points, axis=0).max())
+        if not LEAST_SIZE <= size <= MOST_SIZE:
+            raise ReadError(f"{path.name} holds a solid {size:.3g} mm across; parts from {LEAST_SIZE:g} to {MOST_SIZE:g} mm are "
+                            "worked with", field=str(path))
+        if len(triangles) > MOST_TRIANGLES:
+            raise ReadError(f"{path.name} holds a solid of {len(triangles)} facets, more than the {MOST_TRIANGLES} this works "
+                            "with; simplify it first", field=str(path))
         found.append((np.ascontiguousarray(points), np.ascontiguousarray(triangles).astype(np.uint64)))
     return found
 

@@ -15,6 +15,8 @@ from bouncy_latch.core.project.document import Mechanism
 from bouncy_latch.core.solids import contents, mesh, tree
 
 SUFFIXES = (*foreign.SUFFIXES, *stepfile.SUFFIXES)
+LONGEST = 100
+"""Of a name that a file gives, characters."""
 OF_FILE = "file"
 """The shape of a part that was read from a file."""
 
@@ -53,7 +55,7 @@ def made(found: Read, name: str, names: Collection[str], ids: Collection[str]) -
     taken_names, taken_ids, parts = set(names), set(ids), []
     for number, (label, file) in enumerate(found.bodies.items()):
         wanted = (name if len(found.bodies) == 1 else f"{name} {number + 1}") if name else label
-        free = document.free_name(wanted, taken_names)
+        free = document.free_name(wanted[:LONGEST].strip() or "Part", taken_names)
         part = document.new_mechanism(kind_id, free, taken_ids, shape=OF_FILE, file=file)
         taken_names.add(part.name)
         taken_ids.add(part.id)
