@@ -95,6 +95,16 @@ def test_faces_edges_and_holes_of_analytic_solids_are_where_they_are():
     assert (slope.height, slope.area) == (pytest.approx(50), pytest.approx(1000))
 
 
+@pytest.mark.parametrize(("there", "seat", "at"), [
+    ((15.2, 20.1, 10), "face:top", (15.0, 20.0)), ((30.5, 19.2, 10), "face:top", None),
+    ((0.9, 0.8, 10), "face:top", (0.0, 0.0)), ((30.6, 39.4, 10), "face:top", (30.0, 40.0)),
+    ((44.0, 21.0, 9.9), "hole:hole-1", None), ((60, 33.1, 4.2), "face:right", (33.0, 4.0))])
+def test_what_is_pointed_at_snaps_to_middles_corners_and_holes(there, seat, at):
+    file = contents.keep(tree.given_mesh(*mesh.arrays(mesh.evaluate(SLAB))))
+    body = on_faces.part_body(built("file", "slab", file=file)[0], HERON)
+    assert on_faces.pointed(body, there) == Seated(seat=seat, at=at)
+
+
 def test_thickness_is_measured_through_the_plastic():
     tubular = on_faces.part_body(built("tube", diameter=40, wall=2.4, floor=2, height=30)[0], HERON).base
     assert measure.thickness(tubular, (5, 3, 2), (0, 0, -1)) == pytest.approx(2.0, abs=1e-3)

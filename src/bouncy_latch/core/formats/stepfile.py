@@ -67,8 +67,8 @@ def taken_apart(path: Path) -> list[tuple[Any, Any]]:
                             field=str(path))
         size = float(np.ptp(points, axis=0).max())
         if not LEAST_SIZE <= size <= MOST_SIZE:
-            raise ReadError(f"{path.name} holds a solid {size:.3g} mm across; parts from {LEAST_SIZE:g} to {MOST_SIZE:g} mm are "
-                            "worked with", field=str(path))
+            raise ReadError(f"{path.name} holds a solid {size:.3g} mm across; parts from {LEAST_SIZE:g} to {MOST_SIZE:g} mm "
+                            "are worked with", field=str(path))
         if len(triangles) > MOST_TRIANGLES:
             raise ReadError(f"{path.name} holds a solid of {len(triangles)} facets, more than the {MOST_TRIANGLES} this works "
                             "with; simplify it first", field=str(path))

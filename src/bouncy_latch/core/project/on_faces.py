@@ -277,13 +277,14 @@ def more(seat: Found, pattern: str, first: Mapping[str, float]) -> list[dict[str
 
 
 SNAP = 1.5
-"""How near to a face's middle, a hole or the middle of an edge a pointed place is taken for it, mm."""
+"""How near to a face's middle, a corner, the middle of a side or a hole a pointed place is taken for it, mm."""
 
 
 def pointed(body: Body, there: Point) -> Seated | None:
     """Return the seat at a place of a part as it lies on the bed, mm; None where no flat face is.
 
-    A place near the middle of a hole or of the face is taken for that.
+    A place near the middle of a hole or of the face, a corner of the rectangle round it or the middle of one of its sides is
+    taken for that.
     """
     surface = surface_of(body.base)
     point = tree.moved_point(tree.invert(body.at), there)
@@ -301,7 +302,10 @@ def pointed(body: Body, there: Point) -> Seated | None:
     if math.dist(point, best.centre) < SNAP:
         return Seated(seat=f"{FACE}:{best.name}")
     u, v = best.at(point)
-    return Seated(seat=f"{FACE}:{best.name}", at=(round(u * 2) / 2, round(v * 2) / 2))
+    near = [(x, y) for x in (0.0, best.width / 2, best.width) for y in (0.0, best.height / 2, best.height)
+            if math.hypot(u - x, v - y) < SNAP]
+    at = near[0] if near else (round(u * 2) / 2, round(v * 2) / 2)
+    return Seated(seat=f"{FACE}:{best.name}", at=at)
 
 
 def offered(body: Body) -> dict[str, str]:

@@ -129,7 +129,7 @@ KIND = Kind(
     clearance="offset",
     test_piece=_piece,
     sides={"outer": "what the outer thread stands on", "inner": "what the inner thread is in"},
-    seats={"outer": SeatRule("+z")},
+    seats={"outer": SeatRule("+z"), "inner": SeatRule("+z")},
     cautions=("Nothing that people hang on or under: printed threads strip without warning, and what is tight creeps loose.",
               "Not for gas, pressure or drinking water.",
               "Estimates for filament prints; material values are typical, from memory, until you put in your own."),
