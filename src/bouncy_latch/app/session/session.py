@@ -147,8 +147,9 @@ class Session(Filing):
         self._edited(run)
         return said[0] if said else ""
 
-    def add_part_file(self, path: Path, unit: str = "mm") -> None:
-        """Read a file beside the interface and add its bodies as parts; what was mended is said."""
+    def _read_part(self, path: Path, unit: str, done: Callable[[part_files.Read], None], asks: bool) -> None:
+        """Read a file of parts beside the interface and do something with its bodies; why not is said, or (``asks``) which unit
+        it has asked."""
 
         def read(report: Report) -> Callable[[], object]:
             try:
@@ -156,42 +157,34 @@ class Session(Filing):
                 for name in found.bodies.values():
                     surface_of(contents.body(name))  # what a window would wait for
             except UserError as error:
-                sentence, unclear = error.sentence, error.field == UNIT and unit == "mm"
+                sentence, unclear = error.sentence, asks and error.field == UNIT
                 return lambda: self.unit_wanted.emit(str(path), sentence) if unclear else self.said.emit(sentence)
-
-            def done() -> None:
-                self._edited(lambda: self.bench.add_parts(found))
-                self.said.emit(" ".join((f"{path.name} added.", *(f"{note}." for note in found.notes))))
-
-            return done
+            return lambda: done(found)
 
         self.said.emit(f"reading {path.name}")
         self.file_lane.start(read)
+
+    def add_part_file(self, path: Path, unit: str = "mm") -> None:
+        """Read a file beside the interface and add its bodies as parts; what was mended is said."""
+
+        def done(found: part_files.Read) -> None:
+            self._edited(lambda: self.bench.add_parts(found))
+            self.said.emit(" ".join((f"{path.name} added.", *(f"{note}." for note in found.notes))))
+
+        self._read_part(path, unit, done, asks=unit == "mm")
 
     def replace_part_file(self, path: Path) -> None:
         """Read a file beside the interface and put its body in place of the selected part's; what moved with it is said."""
         part_id = self.project.selected
 
-        def read(report: Report) -> Callable[[], object]:
-            try:
-                found = part_files.read(path, "mm", report)
-                for name in found.bodies.values():
-                    surface_of(contents.body(name))
-            except UserError as error:
-                sentence = error.sentence
-                return lambda: self.said.emit(sentence)
-
-            def done() -> None:
-                if part_id != self.project.selected:
-                    return
-                moved: list[str] = []
-                self._edited(lambda: bool(self._done(lambda: self.bench.replace_part(found, path.name, moved))))
+        def done(found: part_files.Read) -> None:
+            moved: list[str] = []
+            if part_id == self.project.selected and self._done(
+                    lambda: (self.bench.replace_part(found, path.name, moved),)) is not None:
+                self._show()
                 self.said.emit(" ".join((f"{path.name} put in its place.", *(f"{each}." for each in (*found.notes, *moved)))))
 
-            return done
-
-        self.said.emit(f"reading {path.name}")
-        self.file_lane.start(read)
+        self._read_part(path, "mm", done, asks=False)
 
     def set_setup(self, label: str, setup: PrintSetup) -> None:
         """Change how the selected mechanism is set up to print."""
