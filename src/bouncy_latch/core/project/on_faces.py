@@ -81,7 +81,7 @@ def found(body: Body, seat: Seated) -> Found:
     face, point = _meant(surface, form, name, seat.at, body)
     if form == FACE and seat.at is not None and not _on(face, seat.at):
         raise ParamError(f"{seat.at[0]:g}, {seat.at[1]:g} lies beside the face {face.name}, which is {face.width:.1f} × "
-                         f"{face.height:.1f} mm", field="at", value=seat.at)
+                         f"{face.height:.1f} mm: choose a place on it", field="at", value=seat.at)
     long = surface.edge(name).length if form == EDGE else face.width
     corners, _ = mesh.arrays(mesh.evaluate(body.base))
     reach = float((np.array(point) - np.asarray(corners, dtype=np.float64)).dot(np.array(face.normal)).max())
@@ -171,8 +171,8 @@ def sized(kind: Kind, side: str, params: Any, process: Process, seat: Found) -> 
     wanted = getattr(params, rule.thickness) + seat.thickness - (high - low)
     if wanted < facts.low - THICK_ENOUGH:
         raise ParamError(f"the part is {seat.thickness:.1f} mm thick there, and a {kind.title.lower()} with these sizes needs "
-                         f"{high - low - getattr(params, rule.thickness) + facts.low:.1f} mm", field="seat",
-                         value=seat.thickness)
+                         f"{high - low - getattr(params, rule.thickness) + facts.low:.1f} mm: choose a thicker place",
+                         field="seat", value=seat.thickness)
     value = round(min(max(wanted, facts.low), facts.high), 3)
     return params.changed(**{rule.thickness: value}), f"{facts.label} {value:g} {facts.unit}: the part is " \
         f"{seat.thickness:.1f} mm thick there"
@@ -212,11 +212,11 @@ def _refuse_tilted(kind: Kind, rule: SeatRule, seat: Found) -> None:
     if rule.out == "+z" and up < ALIKE:
         looks = "down" if up < -ALIKE else "sideways" if abs(up) < 0.01 else f"{math.degrees(math.acos(up)):.0f}° off upright"
         raise ParamError(f"the face {seat.face.name} looks {looks} as the part prints, and a {title} is worked out for layers "
-                         "that lie along it: let the part lie on another side (stands), or choose a face that looks up",
+                         "that lie along it: let the part lie on another side, or choose a face that looks up",
                          field="seat", value=seat.face.name)
     if rule.out != "+z" and abs(up) > 0.01:
         raise ParamError(f"the face {seat.face.name} does not stand upright as the part prints, and layers would lie across a "
-                         f"{title} there: let the part lie on another side (stands), or choose an upright face", field="seat",
+                         f"{title} there: let the part lie on another side, or choose an upright face", field="seat",
                          value=seat.face.name)
 
 
@@ -346,7 +346,8 @@ def side_for(kind: Kind, seat: Found) -> str:
         return side
     if kind.seats:
         _refuse_tilted(kind, next(iter(kind.seats.values())), seat)
-    raise ParamError(f"a {kind.title.lower()} sits on no face of a part; build it in by coordinates", field="seat")
+    raise ParamError(f"a {kind.title.lower()} sits on no face of a part; build it in by coordinates on its own page",
+                     field="seat")
 
 
 def told(body: Body) -> Mapping[str, Any]:
