@@ -176,7 +176,7 @@ def test_what_serves_best_but_cannot_be_drawn_is_not_advised():
         solution = known.solve(params, process)
 
         def draw():
-            if abs(params.thickness - 1.7) < 0.01:
+            if abs(params.thickness - 1.8) < 0.01:
                 raise SolveError("too fine to be drawn")
             return solution.draw()
 
@@ -185,11 +185,11 @@ def test_what_serves_best_but_cannot_be_drawn_is_not_advised():
     kind = replace(known, solve=kept.Kept(solve))
     plain, picky = (Design(each, each.params().changed(thickness=2), HERON, Policy.MINE) for each in (known, kind))
     assert kind.recommend == "thickness"
-    thin = {"thickness": 1.7}
+    thin = {"thickness": 1.8}
     assert picky.changed(**thin).figures().aim == plain.changed(**thin).solve().aim
     with pytest.raises(SolveError, match="too fine"):
         picky.changed(**thin).solve()
-    assert (recommended(plain), recommended(picky)) == (1.7, 1.8)
+    assert (recommended(plain), recommended(picky)) == (1.8, 1.9)
 
 
 @pytest.mark.parametrize(("size", "bed", "verdict", "said"), [

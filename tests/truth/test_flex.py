@@ -12,9 +12,10 @@ import pytest
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
-from bouncy_latch.core.flex.arm import STUB, Arm
+from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
+from bouncy_latch.core.flex.host import STUB
 from bouncy_latch.core.flex.ring import Ring, decay, remote_from, sector, stretch_factor
 from bouncy_latch.core.flex.section import Fill, cantilever_compliance, section
 from tests import plane_fem

@@ -12,8 +12,9 @@ import numpy as np
 import pytest
 import shapely
 
-from bouncy_latch.core.flex.arm import EDGE, SPLIT, Arm
+from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.host import EDGE, SPLIT
 from bouncy_latch.core.flex.lugs import Lugs
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import Fill

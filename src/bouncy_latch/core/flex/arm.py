@@ -16,6 +16,7 @@ import numpy as np
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
+from bouncy_latch.core.flex.host import PEAK, WALL, Grown, Web
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS, Looked, Strip, half_width
 from bouncy_latch.core.frozen import frozen
@@ -29,23 +30,13 @@ elements for fillets of 0.1 to 0.6 thicknesses, within 3 %)."""
 
 
 @frozen
-class Grown:
-    """What an arm grows out of.
+class Base:
+    """The first stretch of an arm, where its section is another: its length, mm, the section, and how far its outer fibres lie
+    from the neutral axis, mm."""
 
-    Attributes:
-        sides: on how many of its sides a fillet rounds the root. turns: how much more that turns than a wide wall.
-        peak: how much higher strain peaks than at a wide wall.
-    """
-
-    sides: int
-    turns: float
-    peak: float
-
-
-WALL, EDGE, SPLIT, STUB = Grown(2, 1.0, 1.0), Grown(1, 1.68, 1.11), Grown(1, 0.85, 1.15), Grown(1, 2.5, 1.0)
-"""A wide wall; the edge of a block, flush with its side; the end of a slot between two arms that bend against each other (these
-two fitted to plane-stress finite elements of arms of 5 to 9 thicknesses with fillets of 0.2 to 0.5, within 3 %); a stub of 1 mm
-that slots leave of a ring on a floor that is borne (fitted to solid ones of 4 to 20 fingers, walls 1.0 to 2.4, within 9 %)."""
+    length: float
+    made: Section
+    fibre: float
 
 
 @frozen
@@ -55,11 +46,12 @@ class Arm(Strip):
     Attributes:
         length: from the root to the catch, mm. thickness: at the root, in the plane it bends in, mm. width: mm.
         taper: one of ``beams.TAPERS``. fillet: root radius, mm. fill: how it is printed. modulus: MPa. poisson: ratio.
-        soft_root: whether what it grows from gives. root: what that is.
+        soft_root: whether what it grows from gives. root: what that is. web: what it turns on besides; None on a host.
+        indent: how far its catch sinks into what it rides over, mm/N.
         fold: inner radius of a U through which the arm comes back, mm; 0 for a straight one. back: length of the leg that
         comes back, mm.
         shape: other sections than a rectangle: (depth, width) → section and the distances of its two outer fibres from the
-        neutral axis (towards −y, towards +y), mm.
+        neutral axis (towards −y, towards +y), mm. base: another section near the root; None for one throughout.
     """
 
     length: float
@@ -75,10 +67,25 @@ class Arm(Strip):
     back: float = 0.0
     shape: Callable[[float, float], tuple[Section, float, float]] | None = None
     root: Grown = WALL
+    base: Base | None = None
+    web: Web | None = None
+    indent: float = 0.0
+
+    @property
+    def dent(self) -> float:
+        """How far the touching line sinks in per newton."""
+        return self.indent
+
+    @cached_property
+    def _hollow(self) -> float:
+        """How much more its root gives than in a solid host."""
+        return self.root.softer(self.fill, self.thickness, self.size_at(0)[1])
 
     def grown(self, growth: float) -> Arm:
         """Return the arm as printed with its outline grown by ``growth`` mm per side."""
-        return replace(self, thickness=self.thickness + 2 * growth, width=self.width, fillet=max(0.0, self.fillet - growth))
+        web = self.web and Web(self.web.thickness + 2 * growth, self.web.slot - 2 * growth)
+        return replace(self, thickness=self.thickness + 2 * growth, width=self.width, fillet=max(0.0, self.fillet - growth),
+                       web=web)
 
     # -- geometry ----------------------------------------------------------------------------------------------------
 
@@ -97,6 +104,8 @@ class Arm(Strip):
 
     def _at(self, x: float, plain: bool = False) -> tuple[Section, float, float]:
         """Section, lower and upper fibre distance at x mm along a straight arm; ``plain`` leaves the fillet out."""
+        if self.base is not None and x < self.base.length:
+            return self.base.made, self.base.fibre, self.base.fibre
         depth, width = self.size_at(min(1.0, x / self.length))
         if not plain:
             depth += self.root.sides * SPREAD * self._bulge(x)
@@ -165,23 +174,30 @@ class Arm(Strip):
                               for length, (axial, bending) in zip(lengths, found, strict=True)])
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         springs = np.zeros((len(nodes), 3))
-        fixed[0, :2] = True
+        fixed[0, 0] = True
         if self.soft_root:
             made = self._at(0.0, plain=True)[0]
             # A curved section is as deep as the rectangle that bends as much over the same area.
             depth = self.thickness if self.shape is None else math.sqrt(12 * made.bending / made.area)
             foot, width = depth + self.root.sides * FOOT * self.fillet, self.size_at(0)[1]
-            springs[0, 2] = 1 / (beams.root_rotation(foot, width, self.modulus) * self.root.turns)
+            turns = beams.root_rotation(foot, width, self.modulus) * self.root.turns * self._hollow
+            if self.web is not None:
+                turns += self.web.turns(self.thickness, self.length) / (self.modulus * width)
+            springs[0, 2] = 1 / turns
+            fixed[0, 1] = self.root.shifts == 0
+            springs[0, 1] = 0.0 if fixed[0, 1] else self.modulus * width / (self.root.shifts * self._hollow)
         else:
-            fixed[0, 2] = True
+            fixed[0, 1:] = True
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
 
     @cached_property
     def looked_at(self) -> Looked:
         """Where strain is looked at; where the fillet ends, its concentration included."""
-        concentration = beams.fillet_factor(self.fillet, self.thickness) * self.root.peak
+        concentration = beams.fillet_factor(self.fillet, self.thickness) * self.root.peak * self._hollow**PEAK
         rows = []
+        if self.web is not None:
+            rows.append((0, 0.0, 0.0, self.web.strain(self.length) / (self.modulus * self.width), 0.0))
         for number, (start, end) in enumerate(pairwise(self._stations)):
             for part in (0.0, 0.5, 1.0):
                 x = start + part * (end - start)

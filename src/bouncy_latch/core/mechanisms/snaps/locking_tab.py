@@ -92,8 +92,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
                   section=middle_of(p.layers, plan.high),
-                  roots=tuple(pressing.root(0.1 - p.into, y - plan.half - 0.05, y + plan.half + 0.05, p.thickness, 3, plan.laid)
-                              for y in plan.centres[:1]))
+                  roots=tuple(pressing.root(plan.fillet + 0.1 - p.into, y - plan.half - 0.05, y + plan.half + 0.05, p.thickness,
+                                            3, plan.laid) for y in plan.centres[:1]))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
     tabs = "Two tongues" if p.tabs == 1 else f"{p.tabs} tabs of two tongues, {plan.pitch:.1f} mm from tab to tab, each"

@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 
 from bouncy_latch.core.fields import choice, number, other_default
-from bouncy_latch.core.flex.arm import Arm
+from bouncy_latch.core.flex.arm import Arm, Base
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.frozen import frozen
@@ -148,11 +148,15 @@ class BallPegPlan:
     def arm(self, growth: float) -> Arm:
         """Return the arm on a printer that grows outlines by ``growth``, mm per side."""
         made, low, high, _ = self.half(growth)
-        p = self.p
-        length = self.seat + p.into
-        return Arm(length, made.depth, made.width, p.fill(self.process), self.process.modulus.mean,
-                   self.process.plastic.poisson,
-                   fillet=min(p.slot / 2, 0.2 * length), shape=lambda _depth, _width: (made, low, high))
+        p, fill = self.p, self.p.fill(self.process)
+        length, base = self.seat + p.into, None
+        if p.into > 0:
+            # Freed from the limb by straight cuts, the bars are as high as the limb there.
+            bar = section(made.depth, self.flat, fill, self.process.plastic.poisson)
+            base = Base(p.into, bar, made.depth / 2)
+        return Arm(length, made.depth, self.flat if base else made.width, fill, self.process.modulus.mean,
+                   self.process.plastic.poisson, fillet=min(p.slot / 2, 0.2 * length),
+                   shape=lambda _depth, _width: (made, low, high), base=base)
 
     @cached_property
     def printed_arm(self) -> Arm:

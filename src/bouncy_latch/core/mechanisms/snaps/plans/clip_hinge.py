@@ -10,8 +10,9 @@ import math
 from functools import cached_property
 
 from bouncy_latch.core.fields import number, other_default
-from bouncy_latch.core.flex.arm import EDGE, Arm
+from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.host import EDGE
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams

@@ -24,7 +24,7 @@ from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import polygon, rectangle
+from bouncy_latch.core.solids.outline import Outline, from_corners, polygon
 
 MOST_TABS = 24
 WEB, BETWEEN = 2.0, 8.0
@@ -37,6 +37,9 @@ BESIDE = 6.0
 
 OPEN = 0.05
 """Opening of the seam that is seen, mm (common practice, no source)."""
+
+ROUNDED = 0.7
+"""Width of the gaps beside a tongue over its thickness: their ends round its root."""
 
 
 class LockingTabParams(SnapParams):
@@ -87,8 +90,8 @@ class LockingTabPlan:
 
     @cached_property
     def wide(self) -> float:
-        """What one tab takes of the seam: its cavity with both recesses, mm."""
-        return 2 * (self.half + self.bump + ROOM)
+        """What one tab takes of the seam: its cavity with both recesses, and the gaps beside its tongues, mm."""
+        return 2 * (self.half + max(self.bump + ROOM, self.beside if self.p.into > 0 else 0.0))
 
     @cached_property
     def pitch(self) -> float:
@@ -138,11 +141,29 @@ class LockingTabPlan:
         return p.length - p.seat_gap + p.clearance / math.tan(math.radians(p.return_angle))
 
     @cached_property
+    def beside(self) -> float:
+        """Width of the gaps that free the tongues from their own plate, mm: room to round the root."""
+        return max(self.p.clearance + 0.4, ROUNDED * self.p.tongue)
+
+    @cached_property
+    def fillet(self) -> float:
+        """Rounding of a tongue's root on either side, mm: what the gaps leave room for, and with roots at the seam the eased
+        mouth of the cavity."""
+        p = self.p
+        outside = self.beside / 2 if p.into > 0 else p.clearance + self.eased
+        return min(p.gap / 2, outside, 0.25 * (p.length + p.into))
+
+    @cached_property
+    def eased(self) -> float:
+        """How much the mouth of the cavity is eased at 45°, mm."""
+        return min(max(self.p.edge, 0.02), 0.4 * self.wall)
+
+    @cached_property
     def printed_arm(self) -> Arm:
         """The arm as it comes off the printer."""
         p, length = self.p, self.p.length + self.p.into
         drawn = Arm(length, p.tongue, self.high, p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson,
-                    fillet=min(p.gap / 2, 0.25 * length))
+                    fillet=self.fillet)
         return drawn.grown(self.process.growth.mean)
 
     @cached_property
@@ -187,13 +208,16 @@ class LockingTabPlan:
         outer[0] = (-0.5, self.half)
         nose = outer[-1][0]
         tongue: tree.Solid = tree.Extrude(polygon([(-0.5, p.gap / 2), (nose, p.gap / 2), *reversed(outer)]), self.high)
-        tongues = self.row(tongue + tongue.mirror("y"))
         if p.into <= 0:
-            return Feature("tab", "A", add=tongues)
-        cuts = [tree.Extrude(rectangle(-p.into, -p.gap / 2, 0.5, p.gap / 2), p.thickness + 2)]
-        beside = self.p.clearance + 0.4
-        for low in (self.half, -self.half - beside):
-            cuts.append(tree.Extrude(rectangle(-p.into, low, 0.01, low + beside), p.thickness + 2))
+            wedges = [tree.Extrude(_wedge(self.fillet, 0.0, face, way), self.high)
+                      for face, way in ((p.gap / 2, -1), (self.half, 1))]
+            tongue = tree.union([tongue, *wedges])
+            return Feature("tab", "A", add=self.row(tongue + tongue.mirror("y")))
+        gaps = [_slot(-p.into, 0.5, -p.gap / 2, p.gap / 2, self.fillet)]
+        for low in (self.half, -self.half - self.beside):
+            gaps.append(_slot(-p.into, 0.01, low, low + self.beside, self.fillet))
+        cuts = [tree.Extrude(gap, p.thickness + 2) for gap in gaps]
+        tongues = self.row(tongue + tongue.mirror("y"))
         return Feature("tab", "A", add=tongues, cut=self.row(tree.union(cuts).move(z=-1)))
 
     @cached_property
@@ -205,7 +229,7 @@ class LockingTabPlan:
         """What the other plate loses, the seam at x = 0 and the cavity along +x."""
         p, c, depth = self.p, self.p.clearance, self.depth
         flank, deep = self.half + c, self.half + self.bump + ROOM
-        e = min(max(p.edge, 0.02), 0.4 * self.wall)
+        e = self.eased
         recess = (self.wall, self.tip)
         upper = [(-1.0, flank + e), (0.0, flank + e), (e, flank), (recess[0], flank), (recess[0], deep), (recess[1], deep),
                  (depth, flank)]
@@ -238,3 +262,19 @@ class LockingTabPlan:
     def seated(self) -> tree.Matrix:
         """Where the second part sits when shut, from its print pose."""
         return pressing.seated_as_laid(tree.IDENTITY, self.laid, self.place)
+
+
+def _slot(start: float, end: float, low: float, high: float, radius: float) -> Outline:
+    """Return a slot along x whose blind end at ``start`` has corners of ``radius``, mm."""
+    bulge = math.tan(math.pi / 8)
+    r = min(radius, (high - low) / 2 - 1e-3)
+    return from_corners([(end, low, 0.0), (end, high, 0.0), (start + r, high, bulge), (start, high - r, 0.0),
+                         (start, low + r, bulge), (start + r, low, 0.0)])
+
+
+def _wedge(radius: float, x: float, face: float, way: int) -> Outline:
+    """Return what rounds the corner between a seam at ``x`` and a tongue's ``face``, on the side ``way`` (1 or −1), mm."""
+    bulge, over = math.tan(math.pi / 8), 0.05
+    corners = [(x - over, face - way * over, 0.0), (x - over, face + way * radius, 0.0), (x, face + way * radius, way * bulge),
+               (x + radius, face, 0.0), (x + radius, face - way * over, 0.0)]
+    return from_corners(corners)

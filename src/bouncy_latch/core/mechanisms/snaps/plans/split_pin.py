@@ -11,8 +11,9 @@ from dataclasses import replace
 from functools import cached_property
 
 from bouncy_latch.core.fields import number
-from bouncy_latch.core.flex.arm import SPLIT, Arm
+from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.host import SPLIT, Web
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
@@ -124,7 +125,7 @@ class SplitPinPlan:
         p = self.p
         drawn = Arm(self.foot - self.root, self.thickness, self.depth, p.fill(self.process), self.process.modulus.mean,
                     self.process.plastic.poisson, fillet=min(self.slot / 2, 0.25 * (self.foot - self.root)),
-                    root=SPLIT)
+                    root=SPLIT, web=Web(self.p.web * self.p.scale, self.slot))
         return drawn.grown(growth)
 
     def catch(self, face: float) -> tuple[Point, ...]:
