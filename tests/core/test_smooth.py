@@ -21,7 +21,8 @@ per cent of an angle is up to 0.8°, and with every degree one print in twelve m
 COUNTED = {
     "air": "layers of air are whole ones", "bridge": "whole layers too", "layers": "whole layers", "turns": "whole turns",
     "click": "near nothing where the bump is as high as the clearance", "preload": "near nothing where it just seats",
-    "creep_left": "as preload", "rattle": "as preload",
+    "creep_left": "as preload", "rattle": "as preload", "another_loop": "near nothing where walls all but fill the arm",
+    "tilt": "tilts are looked through in steps",
 }
 """Figures that steps of a print, or a difference of two nearly equal sizes, make leap."""
 
@@ -45,6 +46,8 @@ def leaps(kind, base, process, names, steps):
             except UserError:
                 rows.append({})
         for one, other in pairwise(rows):
+            if abs(one.get("deflection", 1.0) / other.get("deflection", 1.0) - 1) > LEAP / 2:
+                continue  # what bends is a difference of two nearly equal sizes, and work goes with its square
             found += [(kind.id, name, figure, one[figure], other[figure]) for figure in one.keys() & other.keys()
                       if abs(one[figure] - other[figure]) > max(FELT, leap * max(abs(one[figure]), abs(other[figure])))]
     return found

@@ -47,7 +47,7 @@ class Arm(Strip):
         length: from the root to the catch, mm. thickness: at the root, in the plane it bends in, mm. width: mm.
         taper: one of ``beams.TAPERS``. fillet: root radius, mm. fill: how it is printed. modulus: MPa. poisson: ratio.
         soft_root: whether what it grows from gives. root: what that is. web: what it turns on besides; None on a host.
-        indent: how far its catch sinks into what it rides over, mm/N.
+        indent: how far its catch sinks into what it rides over, mm/N, which counts as if the arm shifted at its root.
         fold: inner radius of a U through which the arm comes back, mm; 0 for a straight one. back: length of the leg that
         comes back, mm.
         shape: other sections than a rectangle: (depth, width) → section and the distances of its two outer fibres from the
@@ -70,11 +70,6 @@ class Arm(Strip):
     base: Base | None = None
     web: Web | None = None
     indent: float = 0.0
-
-    @property
-    def dent(self) -> float:
-        """How far the touching line sinks in per newton."""
-        return self.indent
 
     @cached_property
     def _hollow(self) -> float:
@@ -184,8 +179,9 @@ class Arm(Strip):
             if self.web is not None:
                 turns += self.web.turns(self.thickness, self.length) / (self.modulus * width)
             springs[0, 2] = 1 / turns
-            fixed[0, 1] = self.root.shifts == 0
-            springs[0, 1] = 0.0 if fixed[0, 1] else self.modulus * width / (self.root.shifts * self._hollow)
+            shifts = self.root.shifts * self._hollow / (self.modulus * width) + self.indent
+            fixed[0, 1] = shifts == 0
+            springs[0, 1] = 0.0 if fixed[0, 1] else 1 / shifts
         else:
             fixed[0, 1:] = True
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])

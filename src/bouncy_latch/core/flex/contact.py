@@ -40,7 +40,7 @@ _STIFFEST = 0.1
 """Part of an arm's give below which a force along the way has drawn it tight: it jams or locks by its own shape."""
 _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
-_FIRST_ROUNDS, _ROUNDS = 3, 6
+_FIRST_ROUNDS, _ROUNDS = 3, 14
 """Times the touching point is looked for again with the end turned by the force at the last one found."""
 _TOO_FAR = math.radians(40)
 """Turn of an arm's end beyond which the small bends that find its touching point say nothing."""
@@ -283,6 +283,8 @@ class Ride:
             shift[rows] += change[0]
             turn[rows] += change[1]
             lowered[rows], slope[rows], arms[rows] = self._lowering(at[rows], shift[rows], turn[rows])
+        else:
+            _between_settled(at, ways, rows, (shift, turn, lowered, slope, arms[:, 0], arms[:, 1]))
         turned = float(np.abs(turn).max())
         if turned > _TOO_FAR:
             raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent "
@@ -442,6 +444,20 @@ class _Path:
     stuck: npt.NDArray[np.bool_]
     give: Array
     way: float
+
+
+def _between_settled(at: Array, ways: Array, unsettled: npt.NDArray[np.int64], values: tuple[Array, ...]) -> None:
+    """Give places whose touching point went to and fro the values that lie between those of their neighbours on the same way.
+
+    There a corner touches a corner, whose slope may be any between those of both faces; the last face looked at is chance.
+    """
+    for way in (-1.0, 1.0):
+        own = np.flatnonzero(ways == way)
+        loose = np.intersect1d(unsettled, own)
+        settled = np.setdiff1d(own, loose)
+        if len(loose) and len(settled):
+            for each in values:
+                each[loose] = np.interp(at[loose], at[settled], each[settled])
 
 
 def _over_faces(x: Array, y: Array, mate: Array, top: int) -> tuple[Array, npt.NDArray[np.int64], Array]:

@@ -119,7 +119,7 @@ KIND = Kind(
     questions=questions(
         Question("How large is the hinge?", ("width", "mouth", "length", "backing")),
         Question("What do nubs and holes look like?", ("nub", "nub_height", "hole_fit", "hole_depth")),
-        Question("Does it swing, or stay where it is put?", ("stay", "lead_in", "corner", "end")),
+        Question("Does it swing, or stay where it is put?", ("stay", "entry", "lead_in", "corner", "end")),
     ),
     recommend="arm",
     test_piece={"backing": 4},

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from bouncy_latch.core.fields import Params, choice, number
 from bouncy_latch.core.flex.section import ALONG, UPRIGHT, Fill
 from bouncy_latch.core.mechanisms.contract import Question
@@ -10,6 +12,14 @@ from bouncy_latch.core.process.profile import Process
 REMOVABLE, PERMANENT, EITHER = "removable", "permanent", "either"
 ALONE, TOGETHER = "one part at a time", "all together"
 LAYERS = ("along", "across")
+TILTED, STRAIGHT = "tilted", "straight"
+
+
+def entry() -> Any:
+    """Return the parameter that says how two opposed catches go in."""
+    return choice(TILTED, (TILTED, STRAIGHT), label="goes in", role="given", source="you",
+                  help="Tilted by hand, one side first, where that is easier; or straight, because the part is guided or there "
+                       "is no room to tilt it.")
 
 
 class SnapParams(Params):

@@ -69,7 +69,7 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               topic="shape", basis="90 % of prints (common practice, no source)"),
         Check("strain", "Bending strain", 100 * snap.peak_strain, 100 * snap.permissible, "%", least=False,
               stop=100 * snap.breaking, mend=bends, printer=True,
-              why=f"the part bends {way.most:.2f} mm; {m.name} survives {100 * snap.permissible:.2f} % {_life(snap)} and "
+              why=f"the part bends {snap.bent * way.most:.2f} mm; {m.name} survives {100 * snap.permissible:.2f} % {_life(snap)} and "
                   f"breaks at "
                   f"{100 * snap.breaking:.1f} %",
               topic="shape", basis="the permissible strain of the material for its life"),
@@ -165,7 +165,13 @@ def _goes_in_by(snap: Snap) -> str:
         return (f"cannot be pushed in: in {jams:.0f} % of prints the entry is too steep for its friction, and the "
                 f"{snap.weakest[0]} breaks first; give the entry a flatter ramp")
     some = f"; {jams:.0f} % of prints jam by friction" if jams >= 1 else ""
-    return (f"greatest force while pushing in; the push does {snap.work:.0f} N·mm of work, the click frees {way.click:.1f} "
+    how = "greatest force while pushing in"
+    if snap.tilted_in and snap.tilt is not None:
+        how = (f"one side first, the part tilted by {math.degrees(snap.tilt.angle):.0f}°; pushed straight it takes "
+               f"{snap.straight:.0f} N")
+    elif snap.tilts:
+        how += "; tilting the part does not help here"
+    return (f"{how}; the push does {snap.work:.0f} N·mm of work, the click frees {way.click:.1f} "
             f"N·mm{some}")
 
 
@@ -205,6 +211,7 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
         Derived("insertion", "push to close", snap.insertion, "N",
                 "greatest of n·P·tan(γ + atan µ) on the way in, mean over µ",
                 plastic),
+        *_entries(snap, plastic),
         Derived("retention", "holds", snap.retention, "N",
                 f"the {snap.weakest[0]} gives; the faces lock" if snap.odds.locks > 0.99
                 else "greatest of n·P·tan(γ + atan µ) on the way out, mean over µ, none beyond what tears it",
@@ -231,6 +238,20 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
     return tuple(found)
 
 
+def _entries(snap: Snap, plastic: str) -> tuple[Derived, ...]:
+    """Return the pushes straight and one side first, of two opposed catches."""
+    first = snap.one_side_first
+    if snap.tilt is None:
+        return ()
+    found = [Derived("push_straight", "push, straight", snap.straight, "N", "both catches at once, mean over µ", plastic)]
+    if first is not None:
+        found += [Derived("push_tilted", "push, one side first", float(first.mean(snap.weakest[1]).max()), "N",
+                          "one catch at a time, and friction along the other arm, mean over µ", plastic),
+                  Derived("tilt", "tilted by", math.degrees(snap.tilt.angle), "°",
+                          "least tilt of the way in on which the arms store least", "geometry")]
+    return tuple(found)
+
+
 def course(snap: Snap) -> Course:
     """Return the force along the way, from the first touch at 0 mm, both ways, with the spread of nine prints of ten."""
     way, p = snap.way, snap.params
@@ -238,7 +259,7 @@ def course(snap: Snap) -> Course:
     goes = f"in {snap.insertion:.1f} N, click {way.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
     curves = {"in": tuple(snap.into.tolist()), "out": tuple(snap.out.tolist())}
     bands = {name: _band(snap, force, others) for name, force, others in
-             (("in", snap.into, way.others_in), ("out", snap.out, way.others_out))}
+             (("in", snap.into, snap.goes), ("out", snap.out, way.others_out))}
     return Course("force along the way", "N", tuple(way.travel.tolist()), curves, f"{goes}, {out}",
                   bands, (Asked(f"push at most {p.push:g}", p.push), Asked(f"must hold {p.hold:g}", p.hold)))
 
@@ -295,5 +316,5 @@ def summary(snap: Snap, what: str) -> str:
             f"Seated, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else
             "Seated, it neither rattles nor presses.")
     lazy = " The strain is low: the part could be shorter or thicker." if snap.peak_strain < LAZY * snap.permissible else ""
-    goes = f"The snap goes in with {snap.insertion:.0f} N" if snap.goes_in else "The snap cannot be pushed in"
-    return f"{what} {goes}, bending {way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain. {out} {seat}{lazy}"
+    goes = f"The snap goes in with {snap.insertion:.0f} N{', one side first' * snap.tilted_in}" if snap.goes_in else "The snap cannot be pushed in"
+    return f"{what} {goes}, bending {snap.bent * way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain. {out} {seat}{lazy}"

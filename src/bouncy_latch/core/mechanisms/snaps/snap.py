@@ -11,7 +11,8 @@ import numpy as np
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
 from bouncy_latch.core.flex.contact import Point, Ride
-from bouncy_latch.core.flex.way import Way
+from bouncy_latch.core.flex.tilted import Opposed, Tilt, easiest
+from bouncy_latch.core.flex.way import Others, Way
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.facing import Facing, weld_areas
 from bouncy_latch.core.mechanisms.snaps.fields import PERMANENT, REMOVABLE, SnapParams
@@ -23,6 +24,8 @@ MANY_CYCLES = 100
 """Times opened from which the permissible strain is that for repeated use (common practice, no source)."""
 SHEAR_OF_TENSION = 0.6
 """Shear strength of a printed plastic over its tensile strength (common practice, no source)."""
+WORTH = 0.1
+"""Part of the bending that tilting saves from which on the catches go in one after the other (own choice)."""
 MOSTLY = 0.5
 """Part of prints beyond which a snap is said to jam, or to lock."""
 BEARING = 1.5
@@ -59,6 +62,8 @@ class Snap:
         across: whether it bends across the layers. upright: whether it cannot be printed any other way.
         wall: what is left of the wall behind the edge it catches, and what it should be, mm; None where it is not thin.
         grips: whether it is meant to touch all round, so that no clearance is asked for.
+        opposed: outlines of two opposed catches, of which a hand may let one in first; None where there are none.
+        tilts: whether a hand may.
     """
 
     params: SnapParams
@@ -75,6 +80,8 @@ class Snap:
     across: bool = False
     upright: bool = False
     grips: bool = False
+    opposed: Opposed | None = None
+    tilts: bool = False
 
     @cached_property
     def material(self) -> Material:
@@ -110,17 +117,58 @@ class Snap:
         return min(self.tears, key=lambda pair: pair[1])
 
     @cached_property
+    def tilt(self) -> Tilt | None:
+        """The way in that bends the arms least, one side first; None without two opposed catches."""
+        return None if self.opposed is None else easiest(self.opposed)
+
+    @cached_property
+    def one_side_first(self) -> Others | None:
+        """Forces along the way in with one side let in first; None where tilting does not help.
+
+        The arms give less, one catch rides at a time, and the part rubs along the other arm. Where tilting saves less than
+        :data:`WORTH` of the bending, both catches still ride together the more the less it saves.
+        """
+        if self.tilt is None or self.tilt.part >= 1:
+            return None
+        known, part = self.way.others_in, self.tilt.part
+        apart = min((1 - part) / WORTH, 1.0)
+        single = (known.along + known.frictions[:, None] * self.way.press) / self.ride.count
+        along = part * (apart * np.minimum(single, known.along) + (1 - apart) * known.along) if apart < 1 else part * single
+        return Others(known.frictions, along.max(axis=1), along)
+
+    @cached_property
+    def goes(self) -> Others:
+        """Forces along the way in as the part is put in."""
+        first = self.one_side_first if self.tilts else None
+        return self.way.others_in if first is None else first
+
+    @property
+    def tilted_in(self) -> bool:
+        """Whether the figures of the way in are those of one side first."""
+        return self.tilts and self.one_side_first is not None
+
+    @property
+    def bent(self) -> float:
+        """Part of the straight way's bending that the arms give as the part is put in."""
+        return self.tilt.part if self.tilt is not None and self.tilted_in else 1.0
+
+    @cached_property
     def into(self) -> Array:
         """Force along the way in, N: the mean over the frictions that prints have, none greater than what tears it.
 
         Near the angle at which faces lock the force at one friction alone would leap from a few newtons to that.
         """
-        return self.way.others_in.mean(self.weakest[1])
+        return self.goes.mean(self.weakest[1])
 
     @cached_property
     def out(self) -> Array:
         """Force along the way out, N, as :attr:`into`."""
         return self.way.others_out.mean(self.weakest[1])
+
+    @property
+    def straight(self) -> float:
+        """Push that closes it without tilting, N."""
+        return float(self.way.others_in.mean(self.weakest[1]).max())
 
     @property
     def insertion(self) -> float:
@@ -140,7 +188,7 @@ class Snap:
     @cached_property
     def jams(self) -> float:
         """Part of prints that cannot be pushed in, by their friction."""
-        return float(np.isinf(self.way.others_in.peaks).mean())
+        return float(np.isinf(self.goes.peaks).mean())
 
     @property
     def goes_in(self) -> bool:
@@ -154,8 +202,9 @@ class Snap:
 
     @cached_property
     def peak_strain(self) -> float:
-        """Greatest surface strain: on the way in, and on the way out as far as prints come out at all."""
-        into, out = self.way.peak_strains
+        """Greatest surface strain: on the way in, and on the way out as far as prints come out at all; what a hand tilts in it
+        tilts out."""
+        into, out = (max(self.bent * each, self.way.strain_seated) for each in self.way.peak_strains)
         return into + max(out - into, 0.0) * float(np.isfinite(self.way.others_out.peaks).mean())
 
     @cached_property
@@ -169,7 +218,7 @@ class Snap:
     def odds(self) -> Odds:
         """The chances that it goes in, holds and survives."""
         way = self.way
-        return chances.odds(way.others_in.peaks, way.others_out.peaks, self.peak_strain, self.params.push, self.params.hold,
+        return chances.odds(self.goes.peaks, way.others_out.peaks, self.peak_strain, self.params.push, self.params.hold,
                             self.weakest[1], self.permissible, self.spread,
                             {PERMANENT: True, REMOVABLE: False}.get(self.params.release))
 
@@ -180,7 +229,7 @@ class Snap:
         left = replace(own, stiffness=math.sqrt(max(own.stiffness**2 - known.sd**2, 0.0)))
         values = np.broadcast_to(np.atleast_2d(values), (len(growths), np.shape(values)[-1]))
         different, places = np.unique(values, return_inverse=True)
-        found = np.array([chances.outcomes(self.way.others_in.peaks, self.way.others_out.peaks, self.params.push,
+        found = np.array([chances.outcomes(self.goes.peaks, self.way.others_out.peaks, self.params.push,
                                            self.params.hold, self.odds.survives, left, math.exp(value - known.mean))
                           for value in different])
         return np.asarray(found[places.reshape(values.shape)])

@@ -74,7 +74,7 @@ KIND = Kind(
     solve=solve,
     questions=questions(
         Question("How thick are the plates, and how large is the pin?", ("wall", "backing", "scale", "pin", "depth")),
-        Question("What do the ends look like?", ("slot", "undercut", "lead_angle", "return_angle", "boss")),
+        Question("What do the ends look like?", ("slot", "undercut", "lead_angle", "return_angle", "boss", "entry")),
     ),
     recommend="slot",
     test_piece={"backing": 8},

@@ -13,9 +13,10 @@ from bouncy_latch.core.fields import number, other_default
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.host import EDGE
+from bouncy_latch.core.flex.tilted import Opposed
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
+from bouncy_latch.core.mechanisms.snaps.fields import TILTED, SnapParams, entry
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
@@ -56,6 +57,7 @@ class ClipHingeParams(SnapParams):
                            help="Chamfer of the tongue's end, which lets it turn.")
     end: float = number(5.2, label="hole from the end", unit="mm", role="chosen", low=1, high=60, step=0.1,
                         help="Distance from the tongue's end to the middle of its hole.")
+    entry: str = entry()
     stay: float = number(0, label="holds its angle against", unit="N·mm", role="given", low=0, high=5000, step=1,
                          help="Torque it must hold by friction; 0 if it may swing.", source="you")
     backing: float = blocks.backing(14, label="host length", low=3, high=200, part="fork and tongue",
@@ -101,8 +103,31 @@ class ClipHingePlan:
         """The arm as it comes off the printer."""
         p = self.p
         drawn = Arm(p.length, p.arm, p.width, p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson,
-                    fillet=min(1.0, 0.4 * p.mouth, 0.2 * p.length), root=EDGE)
+                    fillet=min(1.0, 0.4 * p.mouth, 0.2 * p.length), root=EDGE, indent=self._indent)
         return drawn.grown(self.process.growth.mean)
+
+    @cached_property
+    def _indent(self) -> float:
+        """How far a nub dents the tongue's wall where infill lies behind it, mm/N: a plate on a foundation of infill as deep as
+        half the tongue, 1/(8 √(k D)), and as a strip between the tongue's skins, 0.017 b²/D, beyond what it dents a solid one
+        (Timoshenko & Woinowsky-Krieger, *Theory of Plates and Shells*, from memory)."""
+        p, fill, m = self.p, self.p.fill(self.process), self.process.plastic
+        modulus, deep = self.process.modulus.mean, p.mouth / 2 - p.clearance
+        wall = min(fill.loops * fill.line, deep)
+        plate = modulus * wall**3 / (12 * (1 - m.poisson**2))
+        solid, hollow = (8 * math.sqrt(modulus * core / deep * plate) for core in (1.0, fill.core_ratio))
+        strip = plate / (0.017 * p.width**2)
+        return max(1 / (hollow + strip) - 1 / (solid + strip), 0.0)
+
+    def _opposed(self, ride: Ride) -> Opposed:
+        """The arms' whole inner outlines and the tongue's, as printed."""
+        p, g = self.p, self.process.growth.mean
+        face = p.arm / 2 + g
+        catch = tuple((x, y) for x, y in ride.catch if -p.nub / 2 - 2 * g < x < p.nub / 2 + 2 * g)
+        whole = ((-p.length, face), *catch, (PAST * p.nub / 2 + g, face))
+        mate = (*ride.mate[:-1], (self.neck, ride.mate[-1][1]))
+        give = self.printed_arm.flexibility
+        return Opposed(whole, mate, (p.arm + p.mouth) / 2, ride.seat, float(give[1, 1] / abs(give[2, 1])))
 
     def _printed_hole(self) -> tuple[Point, ...]:
         """The flank as printed: its hole small by growth and hole shrink."""
@@ -139,7 +164,7 @@ class ClipHingePlan:
                  ("edge of the hole", 2 * engaged * p.nub * BEARING * m.strength))
         chamfered = p.nub_chamfer >= 0.25 or p.lead_in >= 0.25
         return Snap(p, self.process, ride, p.arm + 2 * g, engaged, tears, lead=math.radians(45 if chamfered else 90),
-                    across=p.layers == "across", overhang=0.0)
+                    across=p.layers == "across", overhang=0.0, opposed=self._opposed(ride), tilts=p.entry == TILTED)
 
     @cached_property
     def sweep(self) -> float:

@@ -14,10 +14,11 @@ from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Point, Ride
 from bouncy_latch.core.flex.host import SPLIT, Web
+from bouncy_latch.core.flex.tilted import Opposed
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
-from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
+from bouncy_latch.core.mechanisms.snaps.fields import TILTED, SnapParams, entry
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import LOOSE, Body, Feature
@@ -27,6 +28,8 @@ from bouncy_latch.core.solids.outline import circle, polygon, rectangle
 
 CREST = 0.6
 BESIDE = 5.0
+FLAT = 8.0
+"""How far beside its hole a plate is looked at as the pin is tilted, mm."""
 
 
 class SplitPinParams(SnapParams):
@@ -52,6 +55,7 @@ class SplitPinParams(SnapParams):
                          help="How much thicker each plate is round its hole.")
     web: float = number(1.6, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
                         help="Solid part of the pin between its two slots.")
+    entry: str = entry()
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="Drawn distance from the wall to the barb's back when shut; below 0 the pin seats with "
                                   "preload.")
@@ -156,7 +160,15 @@ class SplitPinPlan:
         return Snap(p, self.process, ride, h + 2 * g, engaged, tears,
                     slot=(self.slot, (self.foot - self.root) * self.depth), needs=2 * engaged + 0.1,
                     lead=math.radians(p.lead_angle), overhang=p.return_angle if p.layers == "across" else 0.0,
-                    wall=(self.grip, self.pin / 2), across=p.layers == "across")
+                    wall=(self.grip, self.pin / 2), across=p.layers == "across", opposed=self._opposed(ride),
+                    tilts=p.entry == TILTED)
+
+    def _opposed(self, ride: Ride) -> Opposed:
+        """The legs' whole outer outlines and the hole's, as printed."""
+        face, give = ride.catch[0][1], self.printed_arm.flexibility
+        catch = ((-self.foot - self.root, face), *ride.catch[1:])
+        mate = ((ride.mate[0][0], ride.mate[0][1] + FLAT), *ride.mate[1:-1], (ride.mate[-1][0], ride.mate[-1][1] + FLAT))
+        return Opposed(catch, mate, -(self.slot + self.thickness) / 2, ride.seat, float(give[1, 1] / abs(give[2, 1])))
 
     # -- shape -------------------------------------------------------------------------------------------------------
 
