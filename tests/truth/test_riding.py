@@ -139,7 +139,7 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
     foot = bead[-1][0] + 0.4
     section = [(x, y) for x, y in bead if x >= 0 and y >= 0]
     ring = Ring(2 * bore, wall, foot, Fill(20, 0.45, 1.0, 10.0), 2000.0, riding_fem.POISSON, shapely.Polygon(section).area,
-                0.4 + 0.45 / 2)
+                0.4 + 0.45 / 2, 0.4)
     mate = shapes.edge_profile(wall / 2 + clear, lip, 0.2)
     ride = Ride(ring, tuple((x, y + wall / 2) for x, y in bead), mate, lip - clear, friction)
     begin, way = float(ride._steps[0]), ride.way
@@ -157,6 +157,10 @@ def test_a_ring_stretches_and_rolls_as_axisymmetric_elements_do(wall):
     push = [abs(body.press(edge, -place, friction, -1)[0]) for place in top + np.array([-0.25, -0.1, 0.02, 0.045, 0.07, 0.1])]
     _, across = [body.press(edge, -place, friction, -1) for place in (-0.4, 0.05)][-1]
     assert float(np.interp(0.05 - begin, way.travel, way.press)) == pytest.approx(abs(across), rel=0.08)
+    y = body.basis.doflocs[1]
+    crest = np.intersect1d(np.flatnonzero(y > 0.395 - bore), body.basis.get_dofs(elements=True).all("u^2"))
+    stretched = float(np.max(np.abs(body.moved[crest] / y[crest])))
+    assert float(np.interp(0.05 - begin, way.travel, way.strain)) == pytest.approx(stretched, rel=0.08)
     assert way.peak_in == pytest.approx(max(push), rel=0.08)
     body.moved[:] = 0
     pull = [abs(body.press(edge, -place, friction, 1)[0]) for place in

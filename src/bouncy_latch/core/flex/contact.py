@@ -73,6 +73,10 @@ class Flexure(Protocol):
     def dent(self) -> float:
         """How far the line where faces touch sinks in per newton that presses them together, mm; 0 where it does not matter."""
 
+    @property
+    def stretch(self) -> float:
+        """Strain of the touching line itself per mm that it is lowered, 1/mm; 0 where it does not stretch."""
+
     def patch(self, force: float) -> float:
         """Return half the width over which faces touch under a force, N, mm."""
 
@@ -412,7 +416,10 @@ class Ride:
     def _pressed(self, path: _Path, states: _States) -> tuple[Array, Array, Bent]:
         """Return force across and strain at every step, small bends times what large ones made of them; and the states."""
         force = path.lowered / (self.flexure.flexibility[1, 1] * np.maximum(path.give, _STIFFEST))
-        return force * states.factor, path.lowered * states.bending, states.bent
+        # The touching line itself moves by all that keeps the two apart, however much of that is a turn.
+        stretched = np.interp(self._steps, *self._unturned) * self.flexure.stretch
+        strain = np.maximum(path.lowered * states.bending, stretched)
+        return force * states.factor, strain, states.bent
 
 
 @frozen

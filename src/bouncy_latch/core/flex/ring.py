@@ -63,6 +63,7 @@ class Ring:
     Attributes:
         bore: diameter at the joint, mm. wall: mm. from_rim: the joint from the free rim, mm. fill, modulus, poisson: as of
         an arm. bead: area of its section, which stretches with the wall, mm². bead_at: how much nearer the rim its crest is.
+        bead_height: how far its crest stands in from the bore, mm.
     """
 
     bore: float
@@ -73,6 +74,7 @@ class Ring:
     poisson: float = 0.35
     bead: float = 0.0
     bead_at: float = 0.0
+    bead_height: float = 0.0
 
     @property
     def mean_radius(self) -> float:
@@ -120,6 +122,11 @@ class Ring:
         nu = self.poisson
         return 2 * (1 - nu**2) / (math.pi * self.modulus) * (math.log(4 * self.wall / LINE) - nu / (2 * (1 - nu))) / (
             math.pi * self.bore)
+
+    @property
+    def stretch(self) -> float:
+        """The crest stretches by all it is moved, over its own radius, whatever of that is a dent in the wall behind, 1/mm."""
+        return 1 / (self.bore / 2 - self.bead_height)
 
     def patch(self, force: float) -> float:
         """Return half the width of the line where faces touch, mm; see :meth:`Strip.patch`."""

@@ -102,6 +102,11 @@ class Strip(ABC):
         """What touches it hardly sinks in, as slender as it is."""
         return 0.0
 
+    @property
+    def stretch(self) -> float:
+        """Strain where the faces touch per mm its end is lowered, 1/mm: of rings alone."""
+        return 0.0
+
     def bent(self, lowered: Array, ratio: Array, arms: Array) -> Bent:
         """Return it with its end lowered.
 

@@ -217,11 +217,21 @@ class Plan:
         if self.through:
             wide = self.head if self.headed == COUNTERBORE else self.row.head / 2
             end = self.top if wide < self.outer else self.p.plate
-            return SHEAR * m.strength * 2 * math.pi * wide * (end - self.sunk), "the head shears through what is under it"
+            return across * 2 * math.pi * wide * self._solid_under(wide, end - self.sunk), (
+                "the head shears through what is under it")
         size = self.insert[0] if self.p.core == INSERT else self.row.diameter
         strips = across * math.pi * size * self.engaged * FILLS
         return min((strips, "the formed thread strips" if self.p.core == FORMING else "the insert tears out"),
                    (boss if self.p.boss > 0 else math.inf, "the boss tears off between two layers"))
+
+    def _solid_under(self, radius: float, thick: float) -> float:
+        """Return how much plastic a cylinder of ``radius`` mm meets in a plate ``thick`` mm: solid layers below and above and
+        infill between, or all of it where the wall lines of the hole reach so far."""
+        process = self.process
+        if process.cured or radius < self.hole / 2 + process.loops * process.line_width:
+            return thick
+        solid = min(thick, 2 * process.solid_layers * process.layer_height)
+        return solid + (thick - solid) * process.filled
 
     @property
     def torque(self) -> float:

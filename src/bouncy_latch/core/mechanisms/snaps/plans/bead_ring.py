@@ -131,7 +131,7 @@ class BeadRingPlan:
         bore, wall = self.bore - growth, p.wall + 2 * growth
         if not p.slots:
             return Ring(2 * bore, wall, self.foot, fill, self.process.modulus.mean, m.poisson, self.bead_area,
-                        self.bead_height / math.tan(math.radians(p.return_angle)) + self.crest / 2)
+                        self.bead_height / math.tan(math.radians(p.return_angle)) + self.crest / 2, self.bead_height)
         angle = 2 * math.pi / p.slots - SLOT_WIDTH / (bore + wall / 2)
 
         def shape(depth: float, _width: float) -> tuple[Section, float, float]:
