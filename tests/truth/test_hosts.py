@@ -1,4 +1,4 @@
-"""What arms grow out of, as printed: plane-stress elements of arm and host, walls along their outline and infill behind them."""
+"""What arms grow out of, as printed: plane-stress elements of arm and host, walls along their outline, infill behind."""
 
 from __future__ import annotations
 
@@ -62,8 +62,10 @@ def grown_out(root, length, thick, fillet):
     (WALL, 9, 2.0, 2, 0.15), (WALL, 6, 2.0, 1, 0.15), (EDGE, 9, 2.0, 1, 0.15), (EDGE, 7, 2.0, 2, 0.05), (WALL, 12, 1.6, 1, 0.4),
     (EDGE, 6, 2.0, 20, 1.0)])
 def test_a_root_on_walls_and_infill_gives_more_than_a_solid_one(root, length, thick, loops, infill):
-    """What the host adds to an arm that is clamped, within 5 % of the whole; strain at the fillet within 12 %. (That the arm's
-    own section is soft too is held against solid elements in ``test_flex``.)"""
+    """What the host adds to an arm that is clamped, within 5 % of the whole; strain at the fillet within 12 %.
+
+    That the arm's own section is soft too is held against solid elements in ``test_flex``.
+    """
     fill, fillet = Fill(loops, 0.45, infill, 0.8), 0.4 * thick
     skins = 2 * fill.skin / WIDTH
     core = skins + (1 - skins) * fill.core_ratio

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
+import shapely
 
 from bouncy_latch.core.features.pivots import Pivot
+from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.snaps.plans.ball_peg import HAIR, BallPegPlan
+from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import LockingTabPlan
 from bouncy_latch.core.parts.slab import slab
 from bouncy_latch.core.solids import mesh, outline, tree
 
@@ -104,3 +109,77 @@ def test_elephant_foot_halves_with_every_layer(heron):
     net = [squashed.foot(i) - max(0.0, 0.4 - (i + 0.5) * 0.2) for i in range(4)]
 
     assert net == [pytest.approx(v, abs=5e-5) for v in (-0.05, 0.025, 0.0625, 0.03125)]
+
+
+def cut(solution, body, height, turn=(0, 0, 0)):
+    """Return the section of a body ``height`` mm above z = 0, its solid turned (degrees) before."""
+    rings = mesh.evaluate(solution.bodies[body]).rotate(turn).slice(height).to_polygons()
+    shapes = sorted((shapely.Polygon(ring) for ring in rings), key=lambda shape: -shape.area)
+    found = shapely.Polygon()
+    for shape in shapes:
+        found = found.symmetric_difference(shape)
+    return found
+
+
+@pytest.mark.parametrize("values", [{}, {"into": 0}, {"gap": 1.2, "into": 5}, {"tongue": 1.2, "clearance": 0.3}], ids=str)
+def test_the_roots_of_tongues_are_rounded_as_they_are_computed(heron, values):
+    kind = registry.kind("locking-tab")
+    params = kind.params().changed(push=300, **values)
+    plan, solution = LockingTabPlan(params, heron), kind.solve(params, heron)
+    assert plan.printed_arm.fillet == pytest.approx(plan.fillet - heron.growth.mean)
+    section, r = cut(solution, "A", plan.high / 2), plan.fillet
+    low = section.bounds[0]
+    root = low + params.backing - params.into
+
+    def solid(x, y):
+        return section.contains(shapely.Point(root + x, y))
+
+    inner, outer = params.gap / 2, plan.half
+    # On the arc's middle the corner is filled to r (1 - 1/√2); a little further out it is not.
+    at = r * (1 - math.sqrt(0.5))
+    for y, way in ((inner, -1), (outer, 1)):
+        assert solid(0.9 * at, y + way * 0.9 * at)
+        assert not solid(1.2 * at, y + way * 1.2 * at)
+
+
+def test_the_bars_of_a_peg_are_as_high_as_the_limb_they_are_freed_from(heron):
+    kind = registry.kind("ball-peg")
+    params = kind.params().changed(into=4)
+    plan, solution = BallPegPlan(params, heron), kind.solve(params, heron)
+    # The limb's end, from which the peg stands, lies ``backing`` from its other end; looked at along the peg.
+    end = mesh.evaluate(solution.bodies["A"]).bounding_box()[0] + params.backing
+    section = cut(solution, "A", end - params.into / 2, (0, -90, 0))
+    middle = (section.bounds[1] + section.bounds[3]) / 2
+    bars = section & shapely.box(-100, middle - params.peg / 2 - 0.01, 100, middle + params.peg / 2 + 0.01)
+    base = plan.printed_arm.base
+    drawn = 2 * plan.flat * ((params.peg - params.slot) / 2 + HAIR)
+    assert bars.area == pytest.approx(drawn, rel=0.01)
+    assert base.made.depth * base.made.width == pytest.approx(drawn / 2, rel=0.12), "printed: grown on two sides"
+
+
+@pytest.mark.parametrize("values", [{}, {"turns": 4, "thickness": 2}, {"form": "even-strain"}], ids=str)
+def test_coils_are_as_far_apart_as_is_said(heron, values):
+    kind = registry.kind("spiral-spring")
+    params = kind.params()
+    forms = kind.params.facts()["form"].choices
+    params = params.changed(**{name: forms[-1] if name == "form" else value for name, value in values.items()})
+    solution = kind.solve(params, heron)
+    section, least = cut(solution, "A", params.width / 2), math.inf
+    for angle in np.linspace(0, 2 * math.pi, 180, endpoint=False):
+        ray = shapely.LineString([(0, 0), (params.outer_radius * math.cos(angle), params.outer_radius * math.sin(angle))])
+        met = section.intersection(ray)
+        ends = sorted(sorted(math.hypot(*end) for end in part.coords) for part in getattr(met, "geoms", [met]))
+        # Where the strip leaves its step a wedge closes to nothing: that is the root, no gap between coils.
+        least = min([least, *(b[0] - a[-1] for a, b in pairwise(ends[1:]))])
+    assert least == pytest.approx(solution.value("bar_gap"), abs=0.04)
+
+
+def test_leaves_leave_no_room_for_stops_and_zigzags_do(heron):
+    kind = registry.kind("ring-spring")
+    leaves, zigzags = (kind.solve(kind.params().changed(arm_form=form), heron) for form in ("leaves", "zig-zags"))
+    assert not [check.id for check in leaves.checks if check.id in ("lugs-apart", "stopped")]
+    assert zigzags.check("lugs-apart").verdict == "ok"
+    # Four stubs at the ring and four at the middle, and nothing else, carry the leaves.
+    section, params = cut(leaves, next(iter(leaves.bodies)), leaves.params.width / 2), leaves.params
+    around = shapely.Point(0, 0).buffer((params.outer_radius - params.wall + params.inner_radius) / 2, 256).exterior
+    assert len(section.intersection(around).geoms) == params.arms

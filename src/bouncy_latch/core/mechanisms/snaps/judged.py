@@ -69,9 +69,8 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               topic="shape", basis="90 % of prints (common practice, no source)"),
         Check("strain", "Bending strain", 100 * snap.peak_strain, 100 * snap.permissible, "%", least=False,
               stop=100 * snap.breaking, mend=bends, printer=True,
-              why=f"the part bends {snap.bent * way.most:.2f} mm; {m.name} survives {100 * snap.permissible:.2f} % {_life(snap)} and "
-                  f"breaks at "
-                  f"{100 * snap.breaking:.1f} %",
+              why=f"the part bends {snap.bent * way.most:.2f} mm; {m.name} survives {100 * snap.permissible:.2f} % "
+                  f"{_life(snap)} and breaks at {100 * snap.breaking:.1f} %",
               topic="shape", basis="the permissible strain of the material for its life"),
         Check("insertion", "Push to close", snap.insertion, p.push, "N", least=False, stop=2 * p.push, mend=pushes,
               printer=True, why=_goes_in_by(snap),
@@ -316,5 +315,7 @@ def summary(snap: Snap, what: str) -> str:
             f"Seated, it has {way.rattle:.2f} mm of play." if way.rattle > 0.005 else
             "Seated, it neither rattles nor presses.")
     lazy = " The strain is low: the part could be shorter or thicker." if snap.peak_strain < LAZY * snap.permissible else ""
-    goes = f"The snap goes in with {snap.insertion:.0f} N{', one side first' * snap.tilted_in}" if snap.goes_in else "The snap cannot be pushed in"
-    return f"{what} {goes}, bending {snap.bent * way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain. {out} {seat}{lazy}"
+    first = ", one side first" if snap.tilted_in else ""
+    goes = f"The snap goes in with {snap.insertion:.0f} N{first}" if snap.goes_in else "The snap cannot be pushed in"
+    bends = f"bending {snap.bent * way.most:.2f} mm at {100 * snap.peak_strain:.1f} % strain"
+    return f"{what} {goes}, {bends}. {out} {seat}{lazy}"

@@ -8,7 +8,7 @@ from bouncy_latch.core.mechanisms.contract import HOLD, Callout, Derived, Kind, 
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.carried import Button
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
-from bouncy_latch.core.mechanisms.springs.ringed import BUTTON, CUSHION, YES, ZIGZAGS, Plan, RingSpringParams
+from bouncy_latch.core.mechanisms.springs.ringed import BUTTON, CUSHION, ZIGZAGS, Plan, RingSpringParams
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -59,7 +59,7 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                             mend=(*longer, "width"), topic="shape", why="greatest where an arm twists, as a part of what "
                                                                         "splits the layers",
                             basis="twofold on what breaks without warning (common practice, no source)"))
-    if p.stopped == YES:
+    if plan.stops:
         checks.append(spring.stopped_whole(s, longer, "the middle"))
     if plan.lugs:
         checks.append(Check("lugs-apart", "Stops clear of the arms", plan.lug_room - 2 * process.growth.mean, spring.APART,
@@ -71,7 +71,7 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                Derived("rate_along", "stiffness in its plane", s.along, "N/mm", "frames of all its arms", "geometry"),
                Derived("rate_across", "stiffness out of it", s.across, "N/mm", "arms · grid of one, its end kept level",
                        "geometry"),
-               *((Derived("stops_at", "stopped at", plan.stops_at, "mm", "1.1 · travel", "geometry"),) if p.stopped == YES
+               *((Derived("stops_at", "stopped at", plan.stops_at, "mm", "1.1 · travel", "geometry"),) if plan.stops
                  else ()))
 
     def draw() -> Shape:
@@ -88,7 +88,7 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
 
     label = "Press" if button else "Shift"
     moved = spring.moving(s, label, f"its middle {label.lower()}ed", s.follow, s.strained, ("rows", "outer_radius"))
-    notes = (("Use", "lay the rim on what stops it and push from the other side"),) if button and p.stopped == YES else ()
+    notes = (("Use", "lay the rim on what stops it and push from the other side"),) if button and plan.stops else ()
     found = spring.solution(KIND, p, s, f"{p.arms} {p.arm_form}", motions=(moved,), draw=draw, checks=tuple(checks),
                             derived=derived)
     return spring.with_notes(found, notes)

@@ -57,8 +57,9 @@ class RingSpringParams(SpringParams):
     row_length: float = number(12, label="row length", unit="mm", role="chosen", low=2, high=200, step=0.5,
                                when={"arm_form": (ZIGZAGS,)}, help="Length of the bars between their turns.")
     stopped: str = choice(YES, (NO, YES), label="stop", role="chosen",
-                          help="A tenth beyond its travel: lugs on the middle of a cushion, between its arms; a higher rim "
-                               "round a button that is laid face down on what stops it.")
+                          help="A tenth beyond its travel: lugs on the middle of a cushion, between zig-zags (leaves leave "
+                               "no room for lugs: a leaf itself is the stop); a higher rim round a button that is laid face "
+                               "down on what stops it.")
     around: str = choice(NOTHING, (NOTHING, ROOFED), label="housing", role="chosen", when={"action": (CUSHION,)},
                          help="A floor and a roof over its arms, carried by the ring and open where its middle moves.")
 
@@ -183,6 +184,12 @@ class Plan:
         return np.column_stack([c * points[:, 0] - s * points[:, 1], s * points[:, 0] + c * points[:, 1]])
 
     @property
+    def stops(self) -> bool:
+        """Whether something stops it: leaves run all round between ring and middle and leave lugs no way through, so that a
+        cushion of leaves goes on until a leaf lies between both."""
+        return self.p.stopped == YES and (self.p.action == BUTTON or self.p.zigzags)
+
+    @property
     def stops_at(self) -> float:
         """Travel at which it is stopped, mm."""
         return (1 + BEYOND) * self.p.travel
@@ -191,7 +198,7 @@ class Plan:
     def solid_at(self) -> float:
         """Travel at which it goes no further, mm; infinite for a button that nothing stops."""
         p = self.p
-        if p.stopped == YES:
+        if self.stops:
             return self.stops_at
         bars = p.rows if p.arm_form == ZIGZAGS else 1
         return self.bore - p.inner_radius - bars * p.thickness if p.action == CUSHION else math.inf
@@ -229,13 +236,13 @@ class Plan:
         """Height of the ring, mm: of a stopped button it stands out."""
         if self.cover:
             return self.cover.top
-        return self.p.width + (self.stops_at if self.p.action == BUTTON and self.p.stopped == YES else 0.0)
+        return self.p.width + (self.stops_at if self.p.action == BUTTON and self.stops else 0.0)
 
     @cached_property
     def lugs(self) -> tuple[tuple[float, float, float], ...]:
         """Of every lug its angle, rad, and from where to where it reaches, mm."""
         p = self.p
-        if p.action == BUTTON or p.stopped == NO:
+        if p.action == BUTTON or not self.stops:
             return ()
         return tuple((math.pi / 2 + math.pi * (2 * arm + 1) / p.arms, p.inner_radius - 0.5, self.bore - self.stops_at)
                      for arm in range(p.arms))
@@ -243,10 +250,11 @@ class Plan:
     @cached_property
     def lug_room(self) -> float:
         """Between a lug and the arms beside it when it is stopped, mm: what goes along with the middle comes no nearer."""
-        side = self._points
         angle = math.pi / 2 + math.pi / self.p.arms
-        off = -(side @ np.array([-math.sin(angle), math.cos(angle)]))
-        share = (np.hypot(*side.T) - self.p.inner_radius) / (self.bore - self.p.inner_radius)
+        aside = np.array([-math.sin(angle), math.cos(angle)])
+        share = (np.hypot(*self._points.T) - self.p.inner_radius) / (self.bore - self.p.inner_radius)
+        # The arm before the lug and the one after it: zig-zags are no mirror images.
+        off = np.minimum(-(self._points @ aside), self.turned(self._points, 1) @ aside)
         return float((off - share * self.stops_at).min() - LUG / 2 - self.p.thickness / 2)
 
     def solid(self) -> tree.Solid:

@@ -150,8 +150,13 @@ class Plan:
     def solid(self) -> tree.Solid:
         """Arbor, strip and what holds its outer end, standing on the bed."""
         p, half, high = self.p, self.p.thickness / 2, self.p.width
-        # The strip grows out of a step of the arbor that is as high as it is thick.
-        step = rectangle(0.0, -STEP * p.thickness, p.inner_radius + p.thickness, 0.05)
+        # The strip grows out of a step of the arbor that is as high as it is thick, and falls off as the next coil does.
+        back = STEP * p.thickness
+        lean = math.atan2(back, p.inner_radius + p.thickness)
+        falls = lean / (2 * math.pi) * (self.drawn.least_gap + p.thickness) if math.isfinite(self.drawn.least_gap) else 0.0
+        top = math.sqrt((p.inner_radius + p.thickness - falls) ** 2 - back**2)
+        step = polygon([(0.0, -back), (top, -back), (p.inner_radius + p.thickness, 0.0), (p.inner_radius + p.thickness, 0.05),
+                        (0.0, 0.05)])
         held = polygon([self._beside_end(*corner) for corner in (
             (-0.3, -half), (p.tab, -half), (p.tab, p.tab - half), (-0.3, p.tab - half))])
         grown = (tree.Extrude(each, high) for each in (step, self.strip(), held))

@@ -152,8 +152,8 @@ class BallPegPlan:
         length, base = self.seat + p.into, None
         if p.into > 0:
             # Freed from the limb by straight cuts, the bars are as high as the limb there.
-            bar = section(made.depth, self.flat, fill, self.process.plastic.poisson)
-            base = Base(p.into, bar, made.depth / 2)
+            bar = section(made.depth + HAIR, self.flat, fill, self.process.plastic.poisson)
+            base = Base(p.into, bar, bar.depth / 2)
         return Arm(length, made.depth, self.flat if base else made.width, fill, self.process.modulus.mean,
                    self.process.plastic.poisson, fillet=min(p.slot / 2, 0.2 * length),
                    shape=lambda _depth, _width: (made, low, high), base=base)
