@@ -16,6 +16,7 @@ import numpy as np
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.grid import Grid, lying, torsion_of, warping_of
+from bouncy_latch.core.flex.host import PEAK, WALL
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.flex.touching import Touching
@@ -49,6 +50,7 @@ class Winding:
         edges: of the centre line, from the held end. thickness, width: as printed, mm. fill, modulus (MPa), poisson.
         hold: how the moved end is held. fillet: radius where it grows out of blocks at its ends, whose give counts then, mm;
         0 where it grows out of nothing wide. stiff: how many edges at either end do not bend, as tabs.
+        nub: radius of the corner where the moved end meets a nub on the bar, mm; None where it is a block as the held one.
     """
 
     edges: tuple[Edge, ...]
@@ -60,6 +62,7 @@ class Winding:
     hold: str = LINE
     fillet: float = 0.0
     stiff: int = 0
+    nub: float | None = None
 
     @cached_property
     def made(self) -> Section:
@@ -122,9 +125,11 @@ class Winding:
         fixed[-1, 0], fixed[-1, 2] = self.hold in {LINE, PINNED}, self.hold in {LINE, LEVEL}
         springs = np.zeros((len(nodes), 3))
         if self.fillet > 0:
-            # The blocks at its ends give way where it grows out of them.
-            for end in (0, -1):
-                springs[end, 2] = 1 / beams.root_rotation(self.thickness, self.width, self.modulus) if fixed[end, 2] else 0.0
+            # The blocks at its ends give way where it grows out of them; a nub is thicker than what it sits on.
+            gives = beams.root_rotation(self.thickness, self.width, self.modulus) * WALL.softer(self.fill, self.thickness,
+                                                                                                self.width)
+            for end in (0, -1) if self.nub is None else (0,):
+                springs[end, 2] = 1 / gives if fixed[end, 2] else 0.0
                 fixed[end, 2] = False
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
@@ -204,9 +209,10 @@ class Winding:
         by_pull = 1 / (self.modulus * self.made.area)
         moments = np.abs(inner[:, :, 1:])
         if self.fillet > 0:
-            root = beams.fillet_factor(self.fillet, self.thickness)
-            moments[:, 0, 0] *= root
-            moments[:, -1, 1] *= root
+            peaks = WALL.softer(self.fill, self.thickness, self.width) ** PEAK
+            moments[:, 0, 0] *= beams.fillet_factor(self.fillet, self.thickness) * peaks
+            moments[:, -1, 1] *= (beams.fillet_factor(self.fillet, self.thickness) * peaks if self.nub is None
+                                  else beams.fillet_factor(self.nub, self.thickness))
         moment = moments.max(axis=2)
         return np.asarray(((by_moment * moment + by_pull * np.abs(inner[:, :, 0])) * self._pieces[3]).max(axis=1))
 

@@ -24,7 +24,7 @@ FAR = 1.6
 
 @frozen
 class Style:
-    """Colours and letters of a plot; the first curve is ``ink``, the second ``second``."""
+    """Colours and letters of a plot; the first curve is ``ink``, the second ``second``, a third ``quiet``."""
 
     ink: str = "#202A30"
     quiet: str = "#566066"
@@ -126,12 +126,17 @@ def to_svg(course: Course, width: float = 640, height: float = 320, style: Style
         if name in course.curves:
             edge = np.vstack([at.places(course.values, above), at.places(course.values, below)[::-1]])
             out.append(f'<polygon points="{_points(edge)}" fill="{colour}" fill-opacity="0.13" stroke="none"/>')
-    for curve, colour, dash in zip(course.curves.values(), colours, ("", ' stroke-dasharray="6 4"'), strict=False):
+    for curve, (colour, dash) in zip(course.curves.values(), _strokes(style), strict=False):
         points = _points(at.places(course.values, curve))
         out.append(f'<polyline points="{points}" fill="none" stroke="{colour}" stroke-width="1.8"{dash}/>')
     out += _asked(course, at, style)
     out += _names(course, at, style)
     return "\n".join([*out, "</svg>", ""])
+
+
+def _strokes(style: Style) -> tuple[tuple[str, str], ...]:
+    """Colour and dashes of the first, second and third curve."""
+    return (style.ink, ""), (style.second, ' stroke-dasharray="6 4"'), (style.quiet, ' stroke-dasharray="1 3"')
 
 
 def _asked(course: Course, at: Frame, style: Style) -> list[str]:
@@ -167,7 +172,7 @@ def _names(course: Course, at: Frame, style: Style) -> list[str]:
     out = [_text(x, y, words, style.quiet, "start")]
     x += 0.56 * style.size * len(words) + 14
     if len(course.curves) > 1:
-        for name, colour, dash in zip(course.curves, (style.ink, style.second), ("", ' stroke-dasharray="6 4"'), strict=False):
+        for name, (colour, dash) in zip(course.curves, _strokes(style), strict=False):
             out += [_line((x, y - 4), (x + 22, y - 4), colour, 1.8, dash), _text(x + 27, y, name, style.quiet, "start")]
             x += 27 + 0.56 * style.size * len(name) + 14
     if course.bands:

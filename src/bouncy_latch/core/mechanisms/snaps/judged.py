@@ -257,6 +257,8 @@ def course(snap: Snap) -> Course:
     out = "a pull does not open the snap" if snap.odds.locks > 0.99 else f"holds {snap.retention:.1f} N"
     goes = f"in {snap.insertion:.1f} N, click {way.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
     curves = {"in": tuple(snap.into.tolist()), "out": tuple(snap.out.tolist())}
+    if snap.tilted_in:
+        curves["in, straight"] = tuple(way.others_in.mean(snap.weakest[1]).tolist())
     bands = {name: _band(snap, force, others) for name, force, others in
              (("in", snap.into, snap.goes), ("out", snap.out, way.others_out))}
     return Course("force along the way", "N", tuple(way.travel.tolist()), curves, f"{goes}, {out}",

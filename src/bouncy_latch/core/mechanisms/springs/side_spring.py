@@ -41,6 +41,8 @@ PLAIN, DENTED = "plain", "for a dent"
 ONE, TWO = "one side", "both sides"
 NUB = 3.0
 """Radius of a nub, mm (common practice, no source)."""
+SPREADS = 0.7
+"""How much of a nub's height takes part in the bending of the bar it sits on."""
 FURTHEST = 0.15
 """Of its length that a bar held at both ends gives at the most: it is stretched as it gives."""
 Mask = npt.NDArray[np.bool_]
@@ -57,7 +59,7 @@ class SideSpringParams(SpringParams):
                                  source="you", help=FORCE_HELP)
     bars_on: str = choice(TWO, (ONE, TWO), label="bars on", role="chosen",
                          help="One bar pushes the lid against the other wall.")
-    length: float = number(36, label="bar length", unit="mm", role="chosen", low=4, high=300, step=0.5,
+    length: float = number(42, label="bar length", unit="mm", role="chosen", low=4, high=300, step=0.5,
                            help="Free length of a bar between its ends.")
     slack: float = number(0.4, label="lid narrower by", unit="mm", role="chosen", low=0, high=5, step=0.05,
                           help="How much narrower than the opening the lid is, on either side.")
@@ -98,12 +100,23 @@ class Plan:
         return (1.0, -1.0) if self.p.bars_on == TWO else (1.0,)
 
     @cached_property
+    def bends(self) -> float:
+        """How much of half a bar bends, mm: under the nub it is thicker by 0.7 of the nub's height (fitted to plane-stress
+        elements of bars of 1.2 to 2, nubs 0.5 to 3.5 high, within 3 % of the stiffness)."""
+        p = self.p
+        at = np.linspace(0.0, NUB, 61)
+        rise = np.maximum(np.sqrt(NUB**2 - at**2) - NUB + (self.tip - self.edge), 0.0)
+        thick = p.thickness + 2 * self.process.growth.mean
+        return p.length / 2 - float(np.trapezoid(1 - (thick / (thick + SPREADS * rise)) ** 3, at))
+
+    @cached_property
     def sprung(self) -> Giving:
         """Half a bar as printed: from its end to its nub, which does not turn nor leave its line, so it is stretched too."""
-        p = self.p
-        winding = Winding((Edge(0.0, 0.0, p.length / 4, 0.0, 0.0), Edge(p.length / 4, 0.0, p.length / 2, 0.0, 0.0)),
+        p, bends = self.p, self.bends
+        winding = Winding((Edge(0.0, 0.0, bends / 2, 0.0, 0.0), Edge(bends / 2, 0.0, bends, 0.0, 0.0)),
                           p.thickness + 2 * self.process.growth.mean, p.width, fill_of(self.process, p.loops),
-                          self.process.modulus.mean, self.process.plastic.poisson, LINE, self.fillet)
+                          self.process.modulus.mean, self.process.plastic.poisson, LINE, self.fillet,
+                          nub=self.process.line_width / 2)
         return Giving(self.process, p.travel, winding.thickness, self.slot, self.slot, p.cycles,
                       Wanted(p.force, p.rate_asked, p.energy_asked), True, winding, -1, 2)
 
