@@ -9,6 +9,7 @@ way in, y towards the mate, origin the flexure's neutral axis at its end (profil
 from __future__ import annotations
 
 import math
+from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import field
 from functools import cached_property
@@ -18,6 +19,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex import meeting
 from bouncy_latch.core.flex.strip import Bent
 from bouncy_latch.core.flex.way import Others, Way
 from bouncy_latch.core.frozen import frozen
@@ -28,7 +30,6 @@ STEPS = 201
 _STATES = 7
 _SKIPPED = 8
 """Of so many steps one is looked at first, with small bends."""
-_CLEAR = -1e3
 _PIECE = 32
 _SETTLED = 1e-7
 """A catch lowered by less than this does not touch, mm."""
@@ -42,6 +43,8 @@ _FOLLOWED = 0.25
 """Part of it below which small bends are taken as they are: the arm is as good as tight."""
 _FIRST_ROUNDS, _ROUNDS = 3, 14
 """Times the touching point is looked for again with the end turned by the force at the last one found."""
+_TO_AND_FRO = 6
+"""Rounds at last whose mean is taken where the touching point goes to and fro."""
 _TOO_FAR = math.radians(40)
 """Turn of an arm's end beyond which the small bends that find its touching point say nothing."""
 _UPRIGHT = math.pi / 2 - 1e-6
@@ -134,8 +137,8 @@ class Ride:
         x = (at + shift)[:, None] + c * own[:, 0] - s * own[:, 1]
         y = s * own[:, 0] + c * own[:, 1]
         inside = (x >= mate[0, 0]) & (x <= mate[-1, 0])
-        corner_over = np.where(inside, y - np.interp(x, mate[:, 0], mate[:, 1]), _CLEAR)
-        found_face, edge, along = _over_faces(x, y, mate, self._top)
+        corner_over = np.where(inside, y - np.interp(x, mate[:, 0], mate[:, 1]), meeting.CLEAR)
+        found_face, edge, along = meeting.over_faces(x, y, mate, self._top)
         rows = np.arange(len(at))
         best_corner = corner_over.argmax(axis=1)
         found_corner = corner_over[rows, best_corner]
@@ -263,6 +266,7 @@ class Ride:
         lowered, slope, arms = self._lowering(at, shift, turn)
         rows = np.flatnonzero((lowered > _SETTLED) | (shift != 0) | (turn != 0))
         before = np.zeros((2, len(at)))
+        lately: deque[tuple[npt.NDArray[np.int64], Array]] = deque(maxlen=_TO_AND_FRO)
         for _ in range(_ROUNDS if closely else _FIRST_ROUNDS):
             way = ways[rows]
             ratio, stuck, give = self._ratio(slope[rows], lowered[rows], arms[rows], way)
@@ -287,8 +291,11 @@ class Ride:
             shift[rows] += change[0]
             turn[rows] += change[1]
             lowered[rows], slope[rows], arms[rows] = self._lowering(at[rows], shift[rows], turn[rows])
+            lately.append((rows, np.column_stack([shift, turn, lowered, slope, arms])[rows]))
         else:
-            _between_settled(at, ways, rows, (shift, turn, lowered, slope, arms[:, 0], arms[:, 1]))
+            # Corner touches corner: the slope may be any between those of both faces, and the last one looked at is chance.
+            shift[rows], turn[rows], lowered[rows], slope[rows], *points = meeting.mean_of(lately, rows).T
+            arms[rows] = np.column_stack(points)
         turned = float(np.abs(turn).max())
         if turned > _TOO_FAR:
             raise SolveError(f"the catch would turn by {math.degrees(turned):.0f}° on its way: what carries it cannot be bent "
@@ -451,37 +458,3 @@ class _Path:
     stuck: npt.NDArray[np.bool_]
     give: Array
     way: float
-
-
-def _between_settled(at: Array, ways: Array, unsettled: npt.NDArray[np.int64], values: tuple[Array, ...]) -> None:
-    """Give places whose touching point went to and fro the values that lie between those of their neighbours on the same way.
-
-    There a corner touches a corner, whose slope may be any between those of both faces; the last face looked at is chance.
-    """
-    for way in (-1.0, 1.0):
-        own = np.flatnonzero(ways == way)
-        loose = np.intersect1d(unsettled, own)
-        settled = np.setdiff1d(own, loose)
-        if len(loose) and len(settled):
-            for each in values:
-                each[loose] = np.interp(at[loose], at[settled], each[settled])
-
-
-def _over_faces(x: Array, y: Array, mate: Array, top: int) -> tuple[Array, npt.NDArray[np.int64], Array]:
-    """Return how far the corners of a mate (m, 2) lie below polylines x, y (S, n).
-
-    The most of each row, on which face and where on it, each (S,). ``top``: number of the highest corner; what leans back under
-    it cannot be touched from above.
-    """
-    rows = np.arange(len(x))
-    seen = np.concatenate([np.minimum.accumulate(x[:, top::-1], axis=1)[:, ::-1],
-                           np.maximum.accumulate(x[:, top:], axis=1)[:, 1:]], axis=1) + 1e-9 * np.arange(x.shape[1])
-    # The rows laid one behind the other are one long polyline, which is looked up once.
-    apart = rows[:, None] * (max(float(seen.max()), float(mate[-1, 0])) - min(float(seen.min()), float(mate[0, 0])) + 1.0)
-    long, corners = (seen + apart).ravel(), mate[:, 0] + apart
-    lies_over = (mate[:, 0] >= seen[:, :1]) & (mate[:, 0] <= seen[:, -1:])
-    over = np.where(lies_over, np.interp(corners, long, y.ravel()) - mate[:, 1], _CLEAR)
-    best = over.argmax(axis=1)
-    edge = np.clip(np.searchsorted(long, corners[rows, best], side="right") - 1 - rows * x.shape[1], 0, x.shape[1] - 2)
-    start = seen[rows, edge]
-    return over[rows, best], edge, np.clip((mate[best, 0] - start) / (seen[rows, edge + 1] - start), 0, 1)

@@ -137,7 +137,7 @@ KIND = Kind(
     solve=solve,
     questions=questions(
         Question("What does it go over?", ("form", "diameter", "lip", "backing")),
-        Question("What stretches?", ("wall", "height", "slots", "vent")),
+        Question("What stretches?", ("wall", "height", "slots", "entry", "vent")),
         Question("What does the bead look like, and where does it sit?",
                  ("undercut", "lead_angle", "return_angle", "seat_gap")),
     ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from bouncy_latch.core.fields import Params, choice, number
@@ -15,11 +16,11 @@ LAYERS = ("along", "across")
 TILTED, STRAIGHT = "tilted", "straight"
 
 
-def entry() -> Any:
-    """Return the parameter that says how two opposed catches go in."""
+def entry(when: Mapping[str, tuple[Any, ...]] | None = None) -> Any:
+    """Return the parameter that says how opposed catches, or a bead all round, go in; ``when``: other choices it needs."""
     return choice(TILTED, (TILTED, STRAIGHT), label="goes in", role="given", source="you",
                   help="Tilted by hand, one side first, where that is easier; or straight, because the part is guided or there "
-                       "is no room to tilt it.")
+                       "is no room to tilt it.", when=when)
 
 
 class SnapParams(Params):

@@ -165,8 +165,8 @@ def _goes_in_by(snap: Snap) -> str:
                 f"{snap.weakest[0]} breaks first; give the entry a flatter ramp")
     some = f"; {jams:.0f} % of prints jam by friction" if jams >= 1 else ""
     how = "greatest force while pushing in"
-    if snap.tilted_in and snap.tilt is not None:
-        how = (f"one side first, the part tilted by {math.degrees(snap.tilt.angle):.0f}°; pushed straight it takes "
+    if snap.tilted_in:
+        how = (f"one side first, the part tilted by {math.degrees(snap.tilted_by):.0f}°; pushed straight it takes "
                f"{snap.straight:.0f} N")
     elif snap.tilts:
         how += "; tilting the part does not help here"
@@ -240,13 +240,17 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
 def _entries(snap: Snap, plastic: str) -> tuple[Derived, ...]:
     """Return the pushes straight and one side first, of two opposed catches."""
     first = snap.one_side_first
-    if snap.tilt is None:
+    if snap.tilt is None and snap.oval is None:
         return ()
-    found = [Derived("push_straight", "push, straight", snap.straight, "N", "both catches at once, mean over µ", plastic)]
+    ring = snap.oval is not None
+    found = [Derived("push_straight", "push, straight", snap.straight, "N", "all of the bead at once, mean over µ" if ring else
+                     "both catches at once, mean over µ", plastic)]
     if first is not None:
         found += [Derived("push_tilted", "push, one side first", float(first.mean(snap.weakest[1]).max()), "N",
+                          "bead and lip cross at two places, the ring goes oval, mean over µ" if ring else
                           "one catch at a time, and friction along the other arm, mean over µ", plastic),
-                  Derived("tilt", "tilted by", math.degrees(snap.tilt.angle), "°",
+                  Derived("tilt", "tilted by", math.degrees(snap.tilted_by), "°",
+                          "height of lip and bead over the diameter" if ring else
                           "least tilt of the way in on which the arms store least", "geometry")]
     return tuple(found)
 

@@ -11,6 +11,7 @@ import numpy as np
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
 from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.oval import Oval
 from bouncy_latch.core.flex.tilted import Opposed, Tilt, easiest
 from bouncy_latch.core.flex.way import Others, Way
 from bouncy_latch.core.frozen import frozen
@@ -63,7 +64,7 @@ class Snap:
         wall: what is left of the wall behind the edge it catches, and what it should be, mm; None where it is not thin.
         grips: whether it is meant to touch all round, so that no clearance is asked for.
         opposed: outlines of two opposed catches, of which a hand may let one in first; None where there are none.
-        tilts: whether a hand may.
+        oval: a stiff ring whose bead a hand may tip over one side first; None for all else. tilts: whether a hand may.
     """
 
     params: SnapParams
@@ -81,6 +82,7 @@ class Snap:
     upright: bool = False
     grips: bool = False
     opposed: Opposed | None = None
+    oval: Oval | None = None
     tilts: bool = False
 
     @cached_property
@@ -128,9 +130,13 @@ class Snap:
         The arms give less, one catch rides at a time, and the part rubs along the other arm. Where tilting saves less than
         :data:`WORTH` of the bending, both catches still ride together the more the less it saves.
         """
+        known = self.way.others_in
+        if self.oval is not None:
+            part = min(1.0, self.oval.worst.press / float(self.way.press.max()))
+            return Others(known.frictions, part * known.peaks, part * known.along)
         if self.tilt is None or self.tilt.part >= 1:
             return None
-        known, part = self.way.others_in, self.tilt.part
+        part = self.tilt.part
         apart = min((1 - part) / WORTH, 1.0)
         single = (known.along + known.frictions[:, None] * self.way.press) / self.ride.count
         along = part * (apart * np.minimum(single, known.along) + (1 - apart) * known.along) if apart < 1 else part * single
@@ -146,6 +152,11 @@ class Snap:
     def tilted_in(self) -> bool:
         """Whether the figures of the way in are those of one side first."""
         return self.tilts and self.one_side_first is not None
+
+    @property
+    def tilted_by(self) -> float:
+        """How far the part is tilted to let one side in first, rad."""
+        return self.oval.worst.angle if self.oval is not None else self.tilt.angle if self.tilt is not None else 0.0
 
     @property
     def bent(self) -> float:
@@ -204,8 +215,14 @@ class Snap:
     def peak_strain(self) -> float:
         """Greatest surface strain: on the way in, and on the way out as far as prints come out at all; what a hand tilts in it
         tilts out."""
-        into, out = (max(self.bent * each, self.way.strain_seated) for each in self.way.peak_strains)
+        into, out = (max(self._strained(each), self.way.strain_seated) for each in self.way.peak_strains)
         return into + max(out - into, 0.0) * float(np.isfinite(self.way.others_out.peaks).mean())
+
+    def _strained(self, straight: float) -> float:
+        """Strain as the part is put in or taken out by hand, from what it is straight."""
+        if self.oval is not None and self.tilted_in:
+            return min(straight, self.oval.worst.strain)
+        return self.bent * straight
 
     @cached_property
     def spread(self) -> Spreads:

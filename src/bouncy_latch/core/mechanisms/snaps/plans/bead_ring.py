@@ -15,12 +15,13 @@ from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm
 from bouncy_latch.core.flex.contact import Flexure, Point, Ride
 from bouncy_latch.core.flex.host import STUB
+from bouncy_latch.core.flex.oval import Oval
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
-from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
+from bouncy_latch.core.mechanisms.snaps.fields import TILTED, SnapParams, entry
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
@@ -60,6 +61,7 @@ class BeadRingParams(SnapParams):
                            help="Distance from the ring's rim to its floor or bevel.")
     slots: int = number(16, label="slots", unit="", role="chosen", low=0, high=24, step=1, whole=True,
                         help="Cuts that turn the ring into fingers; 0 for a stiff ring.")
+    entry: str = entry(when={"slots": (0,)})
     seat_gap: float = number(0.0, label="bead to seat", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
                              help="Drawn distance along the axis between lip and bead when shut; below 0 the bead presses the "
                                   "lip onto its seat.")
@@ -176,7 +178,16 @@ class BeadRingPlan:
             ("ring", wall),
         )
         return Snap(p, self.process, ride, p.wall + 2 * g, engaged, tears, lead=math.radians(p.lead_angle),
-                    overhang=p.return_angle, across=bool(p.slots), upright=True)
+                    overhang=p.return_angle, across=bool(p.slots), upright=True,
+                    oval=self._oval(flexure, engaged) if isinstance(flexure, Ring) else None, tilts=p.entry == TILTED)
+
+    def _oval(self, ring: Ring, undercut: float) -> Oval:
+        """The ring as it is tipped on, one side first."""
+        p, g = self.p, self.process.growth.mean
+        # A disc has no groove behind its edge; a neck's groove leaves the bead as much room as the lip leaves the ring.
+        groove = math.inf if p.form == DISC else max(self.groove_depth - self.bead_height + p.clearance - 2 * g, 0.02)
+        return Oval(ring.mean_radius, ring.wall, p.height - self.foot, ring.modulus * ring.fullness, ring.poisson,
+                    float(1 / ring.flexibility[1, 1]), undercut, groove, p.lip + self.bead_length)
 
     # -- shape -------------------------------------------------------------------------------------------------------
 
