@@ -157,3 +157,5 @@ def test_a_stiff_cap_is_tipped_on_with_a_hundredth_of_what_it_takes_straight(her
     assert by_hand.check("insertion").value < 0.02 * guided.check("insertion").value
     assert by_hand.value("strain") < 0.6 * guided.value("strain")
     assert by_hand.value("retention") == pytest.approx(guided.value("retention")), "a straight pull stretches it all round"
+    tips = by_hand.check("tips-out").value
+    assert by_hand.value("insertion") < tips < 0.1 * by_hand.value("retention"), "a push at one side tips it out"

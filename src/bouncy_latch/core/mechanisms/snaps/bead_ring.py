@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm, refuse_short
 from bouncy_latch.core.flex.ring import Ring
@@ -103,6 +104,15 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
         checks.append(Check("vent", "Vent", p.vent, VENT, "mm", mend=("vent",),
                             why="a tight cap springs back on the air below it; a small vent lets it seat",
                             topic="shape", basis="0.8: smaller holes close as they print (common practice, no source)"))
+    if snap.oval is not None:
+        # At one side first it comes out as it went in, over the holding face.
+        tips = min(snap.oval.worst.press * beams.mating_factor(math.radians(p.return_angle), m.friction), snap.weakest[1])
+        by = "a thumb that pushes at its edge" if p.form == DISC else "a hand that pulls at one side"
+        checks.append(Check("tips-out", "Holds against a push at one side", tips, p.hold, "N", stop=0.5 * p.hold,
+                            mend=("return_angle", "undercut", "wall"), printer=True,
+                            why=f"{by} tips it out at {tips:.0f} N, as the ring goes oval; a straight pull needs "
+                                f"{snap.retention:.0f} N",
+                            topic="shape", basis="the hold you ask for"))
     remote = rings.remote_from(2 * plan.bore, p.wall)
     own = [
         Derived("stretch", "stretches the ring", 2 * snap.way.most, "mm", "2 · (undercut + 2·growth), on the diameter",
