@@ -421,5 +421,5 @@ def test_a_row_of_tabs_is_so_many_of_one(layers):
     tips = np.array([[10.0, 2.5, 1.0], [10.0, -2.5, 1.0]]) if layers == "along" else np.array([[-1.0, 2.5, 42.0]])
     assert bent(tips + shift) == pytest.approx(bent(tips) + shift)
     assert np.abs(bent(tips) - tips).max() > 0.05
-    with pytest.raises(SolveError, match=r"need a pitch of 12\.8 mm or more"):
+    with pytest.raises(SolveError, match=r"need a pitch of 13\.5 mm or more"):
         kind.solve(kind.params().changed(tabs=2, pitch=8), HERON)

@@ -59,7 +59,7 @@ class SideSpringParams(SpringParams):
                                  source="you", help=FORCE_HELP)
     bars_on: str = choice(TWO, (ONE, TWO), label="bars on", role="chosen",
                          help="One bar pushes the lid against the other wall.")
-    length: float = number(42, label="bar length", unit="mm", role="chosen", low=4, high=300, step=0.5,
+    length: float = number(44, label="bar length", unit="mm", role="chosen", low=4, high=300, step=0.5,
                            help="Free length of a bar between its ends.")
     slack: float = number(0.4, label="lid narrower by", unit="mm", role="chosen", low=0, high=5, step=0.05,
                           help="How much narrower than the opening the lid is, on either side.")

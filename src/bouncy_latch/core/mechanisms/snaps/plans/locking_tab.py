@@ -50,11 +50,11 @@ class LockingTabParams(SnapParams):
     pitch: float | None = number(None, label="pitch", unit="mm", role="chosen", low=4, high=400, step=0.5,
                                  when={"tabs": tuple(range(2, MOST_TABS + 1))}, source="a tab's width and 8 mm",
                                  help="From the middle of one tab to that of the next, along the seam.")
-    tongue: float = number(2.0, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
+    tongue: float = number(2.2, label="tongue", unit="mm", role="chosen", low=0.8, high=12, step=0.1,
                            help="Thickness of each tongue in the plane it bends in.")
     gap: float = number(4, label="gap between tongues", unit="mm", role="chosen", low=0.4, high=30, step=0.1,
                         help="Gap the tongues bend into; it must hold twice what one of them bends.")
-    length: float = number(14, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
+    length: float = number(15, label="length", unit="mm", role="chosen", low=3, high=120, step=0.5,
                            help="Distance from the seam to the back of the bump.")
     into: float = number(2, label="runs into the plate", unit="mm", role="chosen", low=0, high=80, step=0.5,
                          help="How far the gaps run back behind the seam: longer tongues are softer.")
@@ -62,7 +62,7 @@ class LockingTabParams(SnapParams):
                              help="How far each bump reaches into its recess.")
     lead_angle: float = number(30, label="lead angle", unit="°", role="chosen", low=10, high=80, step=1,
                                help="Angle of the bump's front from the push direction.")
-    return_angle: float = number(68, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
+    return_angle: float = number(72, label="return angle", unit="°", role="chosen", low=15, high=90, step=1,
                                  help="Angle of the bump's back: below the locking angle a pull opens the seam again.")
     thickness: float = number(6, label="plate thickness", unit="mm", role="given", low=1, high=60, step=0.2,
                               help="Thickness of the plates; the tab is so high less the wall over the cavity.", source="you")

@@ -53,7 +53,7 @@ class SplitPinParams(SnapParams):
                          help="Thickness of each plate.", source="you")
     boss: float = number(8, label="boss", unit="mm", role="chosen", low=0, high=40, step=0.5,
                          help="How much thicker each plate is round its hole.")
-    web: float = number(1.6, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
+    web: float = number(2.0, label="middle", unit="mm", role="chosen", low=0.8, high=20, step=0.2,
                         help="Solid part of the pin between its two slots.")
     entry: str = entry()
     seat_gap: float = number(0.1, label="seat gap", unit="mm", role="chosen", low=-0.5, high=2, step=0.05,
