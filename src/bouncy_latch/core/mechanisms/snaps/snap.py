@@ -139,7 +139,8 @@ class Snap:
         part = self.tilt.part
         apart = min((1 - part) / WORTH, 1.0)
         single = (known.along + known.frictions[:, None] * self.way.press) / self.ride.count
-        along = part * (apart * np.minimum(single, known.along) + (1 - apart) * known.along) if apart < 1 else part * single
+        # What sticks is infinite, and none of it is none.
+        along = part * (single if apart == 1 else apart * single + (1 - apart) * known.along)
         return Others(known.frictions, along.max(axis=1), along)
 
     @cached_property
