@@ -68,6 +68,9 @@ def test_the_sheet_gives_both_pushes_and_the_verdict_uses_the_one_asked_for(hero
     assert by_hand.value("push_straight") == pytest.approx(guided.value("push_straight"))
     assert by_hand.check("strain").value < 0.9 * guided.check("strain").value
     assert 1 < by_hand.value("tilt") <= 25
+    for name, power in (("deflection", 1), ("click", 2)):
+        less = by_hand.value("deflection") / guided.value("deflection")
+        assert by_hand.value(name) == pytest.approx(guided.value(name) * less**power), name
     assert "one side first" in by_hand.check("insertion").why
 
 
@@ -156,6 +159,7 @@ def test_a_stiff_cap_is_tipped_on_with_a_hundredth_of_what_it_takes_straight(her
     assert guided.check("insertion").verdict == "stop"
     assert by_hand.check("insertion").value < 0.02 * guided.check("insertion").value
     assert by_hand.value("strain") < 0.6 * guided.value("strain")
+    assert by_hand.value("click") < by_hand.value("work"), "no more is let go than was put in"
     assert by_hand.value("retention") == pytest.approx(guided.value("retention")), "a straight pull stretches it all round"
     tips = by_hand.check("tips-out").value
     assert by_hand.value("insertion") < tips < 0.1 * by_hand.value("retention"), "a push at one side tips it out"

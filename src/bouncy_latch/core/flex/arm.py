@@ -121,6 +121,11 @@ class Arm(Strip):
         made, low, high = self._at(min(x, self.length), plain=True)
         return strength * made.area / (1 + abs(off) * max(low, high) * made.area / made.bending)
 
+    @property
+    def lever(self) -> float:
+        """How far its end sinks per turn of the end, with a force across it, mm."""
+        return float(self.flexibility[1, 1] / abs(self.flexibility[2, 1]))
+
     def patch(self, force: float) -> float:
         """Return half the width over which faces touch, mm; see :meth:`Strip.patch`."""
         return half_width(force / self.width, self.modulus, self.poisson)

@@ -105,9 +105,9 @@ WALL = Grown(2, 1.0, 1.0, 2.2, _BEHIND_A_WALL)
 EDGE = Grown(1, 1.68, 1.11, 6.0, _AT_AN_EDGE)
 SPLIT = Grown(1, 0.85, 1.15, 0.0, _AT_A_SLOT)
 STUB = Grown(1, 2.5, 1.0)
-PEAK = 0.17
-"""Power of what a hollow root gives by which strain at its fillet peaks higher: the wall alone carries it round the corner (the
-same elements, fillets of 0.25 and 0.5 thicknesses, cores of 0.1 and 0.25, within 9 %)."""
 """A wide wall; the edge of a block, flush with its side; the end of a slot between two arms that bend against each other (these
 two fitted to plane-stress finite elements of arms of 5 to 9 thicknesses with fillets of 0.2 to 0.5, within 3 %); a stub of 1 mm
 that slots leave of a ring on a floor that is borne (fitted to solid ones of 4 to 20 fingers, walls 1.0 to 2.4, within 9 %)."""
+PEAK = 0.17
+"""Power of what a hollow root gives by which strain at its fillet peaks higher: the wall alone carries it round the corner (the
+same elements, fillets of 0.25 and 0.5 thicknesses, cores of 0.1 and 0.25, within 9 %)."""

@@ -159,7 +159,7 @@ def _holds_by(snap: Snap) -> str:
 
 def _goes_in_by(snap: Snap) -> str:
     """What the push meets on the way in, or why it cannot be pushed in."""
-    way, jams = snap.way, 100 * snap.jams
+    jams = 100 * snap.jams
     if not snap.goes_in:
         return (f"cannot be pushed in: in {jams:.0f} % of prints the entry is too steep for its friction, and the "
                 f"{snap.weakest[0]} breaks first; give the entry a flatter ramp")
@@ -170,7 +170,7 @@ def _goes_in_by(snap: Snap) -> str:
                f"{snap.straight:.0f} N")
     elif snap.tilts:
         how += "; tilting the part does not help here"
-    return (f"{how}; the push does {snap.work:.0f} N·mm of work, the click frees {way.click:.1f} "
+    return (f"{how}; the push does {snap.work:.0f} N·mm of work, the click frees {snap.click:.1f} "
             f"N·mm{some}")
 
 
@@ -217,12 +217,13 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
                 plastic),
         Derived("tears", f"{snap.weakest[0]} gives", snap.weakest[1], "N", "area × strength along or across the layers",
                 plastic),
-        Derived("deflection", "bends", way.most, "mm", "undercut + 2·growth, less what the turn of the end gives", growth),
+        Derived("deflection", "bends", snap.bent * way.most, "mm", "undercut + 2·growth, less what the turn of the end gives",
+                growth),
         Derived("strain", "bending strain", 100 * snap.peak_strain, "%", "M·c/EI at the worst place × fillet factor", plastic),
         Derived("permissible", "permissible strain", 100 * snap.permissible, "%",
                 "between once and repeated by log(times opened)" + (", across the layers" if snap.across else ""), plastic),
         Derived("work", "work to close", snap.work, "N·mm", "∫ force in · dx", "computed way"),
-        *([Derived("click", "click", way.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way")]
+        *([Derived("click", "click", snap.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way")]
           if snap.goes_in else []),
         Derived("preload", "preload when shut", way.preload, "N", "stiffness × bend left when shut", growth),
         Derived("rattle", "play when shut", way.rattle, "mm", "way back to the return face", growth),
@@ -259,7 +260,7 @@ def course(snap: Snap) -> Course:
     """Return the force along the way, from the first touch at 0 mm, both ways, with the spread of nine prints of ten."""
     way, p = snap.way, snap.params
     out = "a pull does not open the snap" if snap.odds.locks > 0.99 else f"holds {snap.retention:.1f} N"
-    goes = f"in {snap.insertion:.1f} N, click {way.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
+    goes = f"in {snap.insertion:.1f} N, click {snap.click:.1f} N·mm" if snap.goes_in else "cannot be pushed in"
     curves = {"in": tuple(snap.into.tolist()), "out": tuple(snap.out.tolist())}
     if snap.tilted_in:
         curves["in, straight"] = tuple(way.others_in.mean(snap.weakest[1]).tolist())

@@ -197,6 +197,15 @@ class Snap:
         """Work to push it in, N·mm."""
         return float(np.trapezoid(np.maximum(self.into, 0.0), self.way.travel))
 
+    @property
+    def click(self) -> float:
+        """Energy let go when it drops behind the edge, N·mm: what bends less stores less, by the square; a ring that goes oval
+        is out as far with less force."""
+        if not self.tilted_in:
+            return self.way.click
+        stored = self.bent**2 if self.oval is None else self.oval.worst.press / float(self.way.press.max())
+        return self.way.click * min(stored, 1.0)
+
     @cached_property
     def jams(self) -> float:
         """Part of prints that cannot be pushed in, by their friction."""

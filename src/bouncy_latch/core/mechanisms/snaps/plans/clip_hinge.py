@@ -126,8 +126,7 @@ class ClipHingePlan:
         catch = tuple((x, y) for x, y in ride.catch if -p.nub / 2 - 2 * g < x < p.nub / 2 + 2 * g)
         whole = ((-p.length, face), *catch, (PAST * p.nub / 2 + g, face))
         mate = (*ride.mate[:-1], (self.neck, ride.mate[-1][1]))
-        give = self.printed_arm.flexibility
-        return Opposed(whole, mate, (p.arm + p.mouth) / 2, ride.seat, float(give[1, 1] / abs(give[2, 1])))
+        return Opposed(whole, mate, (p.arm + p.mouth) / 2, ride.seat, self.printed_arm.lever)
 
     def _printed_hole(self) -> tuple[Point, ...]:
         """The flank as printed: its hole small by growth and hole shrink."""

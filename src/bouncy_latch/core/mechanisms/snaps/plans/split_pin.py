@@ -165,10 +165,10 @@ class SplitPinPlan:
 
     def _opposed(self, ride: Ride) -> Opposed:
         """The legs' whole outer outlines and the hole's, as printed."""
-        face, give = ride.catch[0][1], self.printed_arm.flexibility
+        face = ride.catch[0][1]
         catch = ((-self.foot - self.root, face), *ride.catch[1:])
         mate = ((ride.mate[0][0], ride.mate[0][1] + FLAT), *ride.mate[1:-1], (ride.mate[-1][0], ride.mate[-1][1] + FLAT))
-        return Opposed(catch, mate, -(self.slot + self.thickness) / 2, ride.seat, float(give[1, 1] / abs(give[2, 1])))
+        return Opposed(catch, mate, -(self.slot + self.thickness) / 2, ride.seat, self.printed_arm.lever)
 
     # -- shape -------------------------------------------------------------------------------------------------------
 
