@@ -22,6 +22,8 @@ logging.getLogger("skfem").setLevel(logging.ERROR)
 POISSON = 0.35
 SOFT = 0.001
 """Over what depth contact sets in, mm; at four times it a return face is met so early that a folded arm pulls 8 % more."""
+SLIP = 0.01
+"""Way over which friction sets in where faces stick until they slide, mm."""
 SAMPLES = 6
 """Places at which contact is looked for on every edge of a triangle."""
 
@@ -106,8 +108,8 @@ def _spread(small, rows, cols, size):
 class Pressed:
     """A body held somewhere, pressed by an :class:`Edge` or a :class:`Round` that is moved along x."""
 
-    def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=10.0, width_at=None):
-        self.width_at = width_at or (lambda x: width)
+    def __init__(self, mesh, width, modulus, held, touching, *, round_axis=False, stiff=10.0, width_at=None, sticks=False):
+        self.width_at, self.sticks, self.began = width_at or (lambda x: width), sticks, None
         self.mesh, self.width, self.modulus, self.round = mesh, width, modulus, round_axis
         self.element = fem.ElementVector(fem.ElementTriP2())
         self.basis = fem.Basis(mesh, self.element, intorder=2)
@@ -209,12 +211,19 @@ class Pressed:
         onset = 1 / (1 + np.exp(np.clip(gap / SOFT, -60, 60)))
         tangent = np.stack([-normal[1], normal[0]])
         tangent = tangent * np.sign(tangent[0] * way + 1e-12)
-        pull = normal + friction * tangent
+        rubs, grows = friction, 0.0
+        if self.sticks:
+            # As far as it has slid since it first touched; it slides on the same way.
+            self.began = (x - front, y.copy()) if self.began is None else self.began
+            slid = -((x - front - self.began[0]) * tangent[0] + (y - self.began[1]) * tangent[1]) / SLIP
+            rubs, grows = friction * np.tanh(slid), friction / np.cosh(np.clip(slid, -50, 50)) ** 2 / SLIP * deep
+        pull = normal + rubs * tangent
         share = self.penalty * self.share * (2 * np.pi * np.abs(y) if self.round else 1.0)
         force = share * deep * pull
         on = gap < 12 * SOFT
         w = self.between[on]
-        k = sum(_spread(w.T @ diags((share * onset * pull[i] * normal[j])[on]) @ w, row, col, self.basis.N)
+        stiff = [[share * (onset * pull[i] * normal[j] + grows * tangent[i] * tangent[j]) for j in (0, 1)] for i in (0, 1)]
+        k = sum(_spread(w.T @ diags(stiff[i][j][on]) @ w, row, col, self.basis.N)
                 for i, row in enumerate((a, b)) for j, col in enumerate((a, b)))
         outer = np.zeros(self.basis.N)
         for i, row in enumerate((a, b)):
@@ -227,16 +236,35 @@ class Pressed:
 
     def press(self, edge, front, friction, way, most=80):
         """Bring the edge to ``front`` and return the forces on it along x and y, N."""
-        for _ in range(most):
+        for number in range(most):
             inner, k = self._assemble()
             outer, kc, along, across = self._touched(edge, front, friction, way)
             left = (outer - inner)[self.free]
             step = self._solved(k + kc, left)
             size = np.abs(step).max()
-            self.moved[self.free] += step * min(1.0, 0.15 / max(size, 1e-12))
+            # Half steps where nodes come and go between two states.
+            self.moved[self.free] += step * min(1.0 if number < 30 else 0.5, 0.15 / max(size, 1e-12))
             if size < 3e-5:
                 return -along, -across
         raise AssertionError(f"no balance at {front:.3f}")
+
+    def led(self, at, to, steps):
+        """Bring the node nearest to ``at`` up by ``to`` mm in some steps, all else of it free; return the force on it, N."""
+        x = self.basis.doflocs
+        dof = np.flatnonzero(np.hypot(*(x - np.array(at)[:, None])) < np.hypot(*(x - np.array(at)[:, None])).min() + 1e-9)[1]
+        free, begun = np.setdiff1d(self.free, [dof]), self.moved[dof]
+        for wanted in begun + (to - begun) * np.arange(1, steps + 1) / steps:
+            for _ in range(60):
+                inner, k = self._assemble()
+                left = -inner[free] - k[free][:, [dof]].toarray()[:, 0] * (wanted - self.moved[dof])
+                step = splu(k[free][:, free].tocsc(), permc_spec="MMD_AT_PLUS_A").solve(left)
+                self.moved[dof] = wanted
+                self.moved[free] += step
+                if np.abs(step).max() < 1e-6:
+                    break
+            else:
+                raise AssertionError(f"no balance at {wanted:.3f}")
+        return float(self._assemble()[0][dof])
 
     def drawn_on(self, edge, where, pull, steps=8):
         """Pull the boundary where ``where(x)`` holds towards −y, N, against an edge at 0; return all contact forces."""

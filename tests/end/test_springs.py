@@ -67,7 +67,7 @@ def test_sizes_are_found_for_a_force_and_give_it_when_passed_back(bouncy, tmp_pa
 
 @pytest.mark.parametrize(("kind", "asked", "figure", "wanted"), [
     ("zigzag-spring", {"rate_asked": 0.8, "travel": 6}, "rate", 0.8),
-    ("leaf-spring", {"energy_asked": 6, "travel": 4}, "energy", 6),
+    ("leaf-spring", {"energy_asked": 6, "travel": 4, "length": 64}, "energy", 6),
     ("zigzag-spring", {"force": 3, "travel": 6, "room_length": 90, "room_width": 60}, "force", 3),
     ("ring-spring", {"action": "button", "force": 5, "travel": 1.5}, "force", 5)])
 def test_stiffness_energy_and_room_are_targets_too(bouncy, kind, asked, figure, wanted):  # noqa: F811

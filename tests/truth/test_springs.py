@@ -8,10 +8,12 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
+import shapely
 from scipy.special import ellipe, ellipeinc, ellipk, ellipkinc
 
 from bouncy_latch.core.errors import ParamError, SolveError
 from bouncy_latch.core.flex import beams
+from bouncy_latch.core.flex.pair import Pair
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
 from bouncy_latch.core.learn.posterior.belief import learn
@@ -24,7 +26,7 @@ from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh
 from bouncy_latch.core.solids.outline import Edge
 from bouncy_latch.core.trial import alone
-from tests import plane_fem
+from tests import plane_fem, riding_fem
 
 SOLID = Fill(50, 0.4, 1.0, 50)
 E = 2000.0
@@ -102,6 +104,38 @@ def test_a_level_leaf_far_aside_is_what_plane_stress_elements_are():
     assert strained == pytest.approx(strain, rel=0.1)
 
 
+@pytest.mark.parametrize(("length", "thickness", "apart", "fillet", "travels"), [
+    (50, 1.2, 6, 1.0, (2.4, 8)), (30, 1.2, 10, 0.6, (2, 8))])
+def test_two_leaves_far_aside_share_their_load_as_elements_do(length, thickness, apart, fillet, travels):
+    """Blocks and fillets drawn, pushed where the leaves end: one is stretched. Force within 3 %, strain within 10 %."""
+    width, blocks = 8.0, 10.0
+    reach, quarter = apart / 2 + thickness / 2 + fillet + 1, np.linspace(0, np.pi / 2, 9)
+    parts = [shapely.box(-blocks, -reach - 5, 0, reach + 5), shapely.box(length, -reach, length + blocks, reach)]
+    for y in (-apart / 2, apart / 2):
+        parts.append(shapely.box(-0.1, y - thickness / 2, length + 0.1, y + thickness / 2))
+        for root, way in ((0, fillet), (length, -fillet)):
+            for side in (-1, 1):
+                face = y + side * thickness / 2
+                around = [(root + way * (1 - np.sin(a)), face + side * fillet * (1 - np.cos(a))) for a in quarter]
+                parts.append(shapely.Polygon([(root, face), (root + way, face), *around]).buffer(1e-6))
+
+    def size(x, y):
+        near = np.minimum(np.abs(x), np.abs(x - length)) < 2 * fillet
+        return np.where(near, fillet / 4, np.where((x > -1) & (x < length + 1), thickness / 2, 2.0))
+
+    body = riding_fem.Pressed(riding_fem.triangles(shapely.union_all(parts).simplify(1e-4), size), width, E,
+                              lambda x, y: np.isclose(x, -blocks), lambda x, y: np.isclose(x, length + blocks))
+    half = length / 2
+    leaf = Winding((Edge(0, 0, half, 0, 0.0), Edge(half, 0, length, 0, 0.0)), thickness, width, SOLID, E, riding_fem.POISSON,
+                   LEVEL, fillet)
+    ours, alone = Pair(leaf, apart).pushed(np.array(travels)), leaf.pulled(np.array(travels))[2]
+    for force, strain, travel in zip(ours.force, ours.strain, travels, strict=True):
+        assert force == pytest.approx(body.led((length, 0.0), travel, math.ceil(travel)), rel=0.03)
+        surface = body.surface_strain(lambda x, y: (x > -1) & (x < length + 1) & (np.hypot(x - length, y) > 1.2))
+        assert strain == pytest.approx(surface, rel=0.1)
+    assert ours.strain[-1] > 1.07 * alone[-1], "one leaf bears more than half"
+
+
 @pytest.mark.trade
 def test_square_turns_raise_the_strain_by_what_their_inner_radius_costs():
     """Never square (common practice, no source); by Winkler–Bach's factor of the inner radius, at the same moment."""
@@ -123,11 +157,12 @@ def exact(kind=KIND, **sizes):
 
 @pytest.mark.parametrize(("form", "times", "fillet"), [("single", 3, 0.6), ("two parallel", 24, 0.6), ("folded", 12, 0.6)])
 def test_leaves_are_a_little_softer_than_the_handbooks(form, times, fillet):
-    """3·E·I/L³, 24·E·I/L³, of two pairs in a row 12·E·I/L³, from rigid walls; ours give way (O'Donnell 1960) and shear."""
+    """3·E·I/L³, 24·E·I/L³, of two pairs in a row 12·E·I/L³, from rigid walls; ours give way (O'Donnell 1960) and shear;
+    the fillets at either end stiffen them."""
     kind = registry.kind("leaf-spring")
     found = exact(kind, form=form, length=60, thickness=1.2, width=6, travel=1, fillet=fillet)
     handbook = times * HERON.modulus.mean * 6 * 1.2**3 / 12 / 60**3
-    assert 0.93 < found.value("rate") / handbook < 0.99
+    assert 0.93 < found.value("rate") / handbook < 1.0
     assert found.value("shift") == (pytest.approx(0.6 / 60, rel=0.08) if form != "folded" else 0)
     assert (found.value("tilt") < 0.05) == (form != "single")
     far = exact(kind, form=form, length=60, thickness=1.2, width=6, travel=12, fillet=fillet)
@@ -137,7 +172,7 @@ def test_leaves_are_a_little_softer_than_the_handbooks(form, times, fillet):
         moved = mesh.warped(mesh.refined(found.bodies["A"], 1.0), far.motion.bends(12.0)["A"])
         assert moved.volume() == pytest.approx(body.volume(), rel=1e-3)
         assert far.motion.bends(12.0)["A"](np.array([[-5.0, 0.0, 3.0], [63.0, 0.0, 3.0]])) == pytest.approx(
-            np.array([[-5.0, 12.0, 3.0], [63.0 - 0.6 * 36 / 60, 6.0, 3.0]]), abs=0.03), "what it carries comes no nearer"
+            np.array([[-5.0, 12.0, 3.0], [63.0 - 0.6 * 36 / 60, 6.0, 3.0]]), abs=0.05), "what it carries comes no nearer"
         return
     bars = 1 if form == "single" else 2
     reach = {1: 0.0, 2: 8.0}[bars] + 0.6 + fillet + 1

@@ -14,7 +14,7 @@ import math
 
 import numpy as np
 
-from bouncy_latch.core.flex.contact import Point
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.numbers import Array
 

@@ -42,7 +42,8 @@ class Way:
         travel: mm from just before the first touch. lowered: of the catch, mm. slope: of the touching faces, rise over way.
         press: force across the way, N. into, out: force along it going in and pulling out, N; infinite where it locks.
         strain, strain_out: greatest surface strain going in and pulling out. turn: of the arm's end, rad. states: followed
-        shapes. others_in, others_out: what other frictions make of the forces.
+        shapes. others_in, others_out: what other frictions make of the forces. gone: step from which on, on the way out, the
+        catch hangs on its return face no more; None for the crest of the way in.
     """
 
     travel: Array
@@ -57,6 +58,7 @@ class Way:
     states: Bent
     others_in: Others
     others_out: Others
+    gone: int | None = None
 
     @property
     def length(self) -> float:
@@ -84,10 +86,15 @@ class Way:
         """Greatest insertion force, N."""
         return float(self.into.max())
 
+    @property
+    def off(self) -> int:
+        """Step from which on, from the seat back, the catch hangs on its return face no more."""
+        return self.crest if self.gone is None else self.gone
+
     @cached_property
     def _return(self) -> Array:
         """Forces pulling out on the way from the seat back to the crest."""
-        return self.out[self.crest:]
+        return self.out[self.off:]
 
     @property
     def locks(self) -> bool:
@@ -102,7 +109,7 @@ class Way:
     @cached_property
     def peak_strains(self) -> tuple[float, float]:
         """Greatest surface strains on the way in, and on the way out as far as pulling moves it."""
-        released = self.strain_out[self.crest:][np.isfinite(self._return)]
+        released = self.strain_out[self.off:][np.isfinite(self._return)]
         return float(self.strain.max()), float(released.max(initial=0.0))
 
     @property

@@ -14,6 +14,7 @@ from itertools import pairwise
 import numpy as np
 
 from bouncy_latch.core.flex import beams
+from bouncy_latch.core.flex.arm import FOOT, SPREAD
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.grid import Grid, lying, torsion_of, warping_of
 from bouncy_latch.core.flex.host import PEAK, WALL
@@ -121,18 +122,43 @@ class Winding:
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         fixed[0] = True
         stiffness = stiffness * np.where(bends > 0, 1.0, RIGID)[:, None, None]
+        if self.rounded:
+            stiffness[0] = self._filleted(float(lengths[0]), softness, 1)
+            if self.nub is None:
+                stiffness[-1] = self._filleted(float(lengths[-1]), softness, -1)
         fixed[0, 2] = self.hold != PINNED
         fixed[-1, 0], fixed[-1, 2] = self.hold in {LINE, PINNED}, self.hold in {LINE, LEVEL}
         springs = np.zeros((len(nodes), 3))
         if self.fillet > 0:
             # The blocks at its ends give way where it grows out of them; a nub is thicker than what it sits on.
-            gives = beams.root_rotation(self.thickness, self.width, self.modulus) * WALL.softer(self.fill, self.thickness,
-                                                                                                self.width)
+            foot = self.thickness + (WALL.sides * FOOT * self.fillet if self.rounded else 0.0)
+            gives = beams.root_rotation(foot, self.width, self.modulus) * WALL.softer(self.fill, self.thickness, self.width)
             for end in (0, -1) if self.nub is None else (0,):
                 springs[end, 2] = 1 / gives if fixed[end, 2] else 0.0
                 fixed[end, 2] = False
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
+
+    @property
+    def rounded(self) -> bool:
+        """Whether straights end in fillets that count: those of curved bars are as small as a line."""
+        lengths, radii = self._pieces[1], self._pieces[2]
+        straight = math.isinf(radii[0]) and math.isinf(radii[-1])
+        return straight and 0 < self.fillet < float(min(lengths[0], lengths[-1]))
+
+    def _filleted(self, length: float, softness: float, way: int) -> Array:
+        """Return the (3, 3) stiffness of an element with a fillet on both sides at its first (1) or last (-1) end, rounded as
+        :class:`bouncy_latch.core.flex.arm.Arm`'s is."""
+        part = self.fillet / length
+        at = np.concatenate([part * AT, part + (1 - part) * AT])
+        weights = np.concatenate([part * WEIGHTS, (1 - part) * WEIGHTS])
+        into = np.maximum(self.fillet - at * length, 0.0)
+        bulge = np.where(into > 0, self.fillet - np.sqrt(np.maximum(self.fillet**2 - into**2, 0.0)), 0.0)
+        deep = 1 + WALL.sides * SPREAD * bulge / self.thickness
+        made, shear = self.made, np.full(len(at), softness)
+        found = natural_stiffness(length, self.modulus * made.area * deep, self.modulus * made.bending * deep**3, shear,
+                                  at if way > 0 else 1 - at, weights)
+        return np.asarray(found)
 
     @cached_property
     def _meeting(self) -> Frame:
@@ -203,18 +229,29 @@ class Winding:
         return moved, force, self.strains(moved)
 
     def strains(self, moved: Array) -> Array:
-        """Return the greatest surface strain of each case, (B,)."""
-        inner = self.frame.forces(moved)
+        """Return the greatest surface strain of each case of displacements (B, n, 3), (B,)."""
+        return self.strained_by(self.frame.forces(moved))
+
+    def strained_by(self, inner: Array) -> Array:
+        """Return the greatest surface strain of each case, (B,), of forces within its elements (B, m, 3)."""
         by_moment = self.thickness / 2 / (self.modulus * self.made.bending) * self._factors
         by_pull = 1 / (self.modulus * self.made.area)
         moments = np.abs(inner[:, :, 1:])
         if self.fillet > 0:
             peaks = WALL.softer(self.fill, self.thickness, self.width) ** PEAK
-            moments[:, 0, 0] *= beams.fillet_factor(self.fillet, self.thickness) * peaks
-            moments[:, -1, 1] *= (beams.fillet_factor(self.fillet, self.thickness) * peaks if self.nub is None
-                                  else beams.fillet_factor(self.nub, self.thickness))
+            moments[:, 0, 0] = self._at_fillet(inner, 0) * beams.fillet_factor(self.fillet, self.thickness) * peaks
+            if self.nub is None:
+                moments[:, -1, 1] = self._at_fillet(inner, -1) * beams.fillet_factor(self.fillet, self.thickness) * peaks
+            else:
+                moments[:, -1, 1] *= beams.fillet_factor(self.nub, self.thickness)
         moment = moments.max(axis=2)
         return np.asarray(((by_moment * moment + by_pull * np.abs(inner[:, :, 0])) * self._pieces[3]).max(axis=1))
+
+    def _at_fillet(self, inner: Array, end: int) -> Array:
+        """Return the moment (B,) where the fillet at its first (0) or last (-1) end begins, which peaks there."""
+        part = self.fillet / float(self._pieces[1][end]) if self.rounded else 0.0
+        near, far = (inner[:, end, 1], inner[:, end, 2]) if end == 0 else (inner[:, end, 2], inner[:, end, 1])
+        return np.asarray(np.abs(near - part * (near + far)))
 
     def strained(self, points: Array, inner: Array) -> Array:
         """Return how strained the bar is at points (n, 2) of the drawn plane, (n,), under forces ``inner`` (m, 3) of its

@@ -150,7 +150,7 @@ def _holds_by(snap: Snap) -> str:
     """How it holds: by sliding out at a force, by locking until something gives, or as the print's friction will have it."""
     (weakest, tears), locks, peaks = snap.weakest, 100 * snap.odds.locks, snap.way.others_out.peaks
     if locks > 99:
-        return f"friction locks the back face: the {weakest} breaks at {tears:.0f} N before the part slides out"
+        return f"the back face locks: the {weakest} breaks at {tears:.0f} N before the part slides out"
     slides = float(np.minimum(peaks[np.isfinite(peaks)], tears).mean())
     slide = f"the part slides out at {slides:.1f} N; the {weakest} would break at {tears:.0f} N"
     lock = f"{locks:.0f} % of prints lock by friction and hold {tears:.0f} N"

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 
 from bouncy_latch.core.flex import beams
-from bouncy_latch.core.flex.contact import Point
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.solids import tree
 from bouncy_latch.core.solids.outline import Outline, from_corners, polygon
 

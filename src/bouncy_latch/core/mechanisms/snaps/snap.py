@@ -10,7 +10,8 @@ import numpy as np
 
 from bouncy_latch.core.flex import chances
 from bouncy_latch.core.flex.chances import Odds, Spreads
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.flex.oval import Oval
 from bouncy_latch.core.flex.tilted import Opposed, Tilt, easiest
 from bouncy_latch.core.flex.way import Others, Way
@@ -94,7 +95,7 @@ class Snap:
     def way(self) -> Way:
         """In and out, with what other frictions make of it."""
         m = self.material
-        return replace(self.ride, frictions=chances.frictions(m.friction, m.friction_sd)).way
+        return replace(self.ride, frictions=chances.frictions(m.friction, m.friction_sd), bears=self.weakest[1]).way
 
     @cached_property
     def layer_share(self) -> float:
@@ -190,7 +191,7 @@ class Snap:
     @property
     def retention(self) -> float:
         """Pull it holds, N: until it slides out, or tears."""
-        return float(self.out[self.way.crest:].max())
+        return float(self.out[self.way.off:].max())
 
     @property
     def work(self) -> float:

@@ -6,8 +6,10 @@ import math
 from functools import cached_property
 
 import numpy as np
+import numpy.typing as npt
 
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.pair import Carried, Pair
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
 from bouncy_latch.core.frozen import frozen
@@ -84,12 +86,17 @@ class Plan:
         return (-self.p.spacing / 2, self.p.spacing / 2) if self.two else (0.0,)
 
     @property
+    def spacings(self) -> tuple[float, ...]:
+        """How far apart the leaves of each pair are, those that carry first, mm; none of a single leaf."""
+        return (*([self.p.spacing] if self.two else []), *([2 * self.outer] if self.folded else []))
+
+    @property
     def reach(self) -> float:
         """How far its blocks reach either side, mm."""
         return max(self.middles) + self.p.thickness / 2 + self.p.fillet + 1.0
 
     @cached_property
-    def sprung(self) -> Sprung:
+    def sprung(self) -> Leaves:
         """It as printed."""
         p = self.p
         winding = Winding((Edge(0.0, 0.0, p.length / 2, 0.0, 0.0), Edge(p.length / 2, 0.0, p.length, 0.0, 0.0)),
@@ -97,7 +104,8 @@ class Plan:
                           self.process.modulus.mean, self.process.plastic.poisson, LEVEL if self.two else FREE, p.fillet)
         return Leaves(self.process, p.travel, winding.thickness, self.gap, self.stops_at if self.is_stopped else 0.0, p.cycles,
                       Wanted(p.force, p.rate_asked, p.energy_asked), False, winding, bars=len(self.middles),
-                      share=0.5 if self.folded else 1.0, beside=self.room if self.folded or self.cover else math.inf,
+                      share=0.5 if self.folded else 1.0, spacings=self.spacings,
+                      beside=self.room if self.folded or self.cover else math.inf,
                       freed=self.cover.by_hand if self.cover else 1.0)
 
     @cached_property
@@ -177,12 +185,9 @@ class Plan:
     @cached_property
     def tilt(self) -> float:
         """How far its end turns at its travel, rad: of two leaves as one is stretched and the other pressed together."""
-        s = self.sprung
         if not self.two:
-            return abs(float(s.states[1][-1, -1, 2]))
-        axial = s.winding.modulus * s.winding.made.area
-        pairs = [self.p.spacing, *([2 * self.outer] if self.folded else [])]
-        return s.at_travel * self.p.length**2 / axial * sum(1 / apart**2 for apart in pairs)
+            return abs(float(self.sprung.states[1][-1, -1, 2]))
+        return float(sum(abs(pair.block[-1, 2]) for pair in self.sprung.followed))
 
     def leaf(self, y: float) -> Outline:
         """A leaf with the fillets at its roots, and a little of the blocks it is in."""
@@ -235,17 +240,17 @@ class Plan:
         """Return where points (n, 3) of it are when its end is ``value`` mm aside."""
         return self._warp_folded(points, value) if self.folded else self._warp_straight(points, value)
 
-    @cached_property
-    def _bow(self) -> Bow:
-        """How a leaf bends, at the travels of its end."""
-        travels, moved, _, _ = self.sprung.states
-        moved = np.concatenate([np.zeros((1, *moved.shape[1:])), moved])
-        return Bow(self.sprung.winding.nodes, moved, np.concatenate([[0.0], travels]))
+    def _leaf_of(self, points: Array, middles: Array) -> npt.NDArray[np.int64]:
+        """Return which of some leaves points (n, 2) belong to, (n,)."""
+        return np.asarray(np.argmin(np.abs(points[:, 1:2] - middles), axis=1))
 
-    def _local(self, points: Array, middles: Array) -> tuple[Array, Array]:
-        """Return points (n, 2) from the root of the leaf each is nearest to, and where that one's middle is, (n,)."""
-        middle = middles[np.argmin(np.abs(points[:, 1:2] - middles), axis=1)]
-        return np.column_stack([points[:, 0], points[:, 1] - middle]), middle
+    def _followed(self, points: Array, middles: tuple[float, ...], value: float, pair: int) -> Array:
+        """Return where points (n, 2) of the leaves of a pair are that is held at x = 0."""
+        found, which = points.copy(), self._leaf_of(points, np.array(middles))
+        for leaf, middle in enumerate(middles):
+            own, aside = which == leaf, np.array([0.0, middle])
+            found[own] = self.sprung.bow(pair, leaf).follow(points[own] - aside, value) + aside
+        return found
 
     def _warp_straight(self, points: Array, value: float) -> Array:
         p, found = self.p, points.copy()
@@ -253,51 +258,97 @@ class Plan:
         free = (points[:, 0] > 0) & (points[:, 1] <= self.reach + 1e-6) & (points[:, 1] >= -self.reach - 1e-6)
         if self.cover:
             free &= ~self.cover.hides(points[:, 2]) | (points[:, 0] > self.mouth + 1e-6)
-        local, middle = self._local(points, np.array(self.middles))
-        end = points[:, 0] >= p.length
-        local[end, 1], middle = points[end, 1], np.where(end, 0.0, middle)
-        followed = self._bow.follow(local[free], value)
-        found[free, 0], found[free, 1] = followed[:, 0], followed[:, 1] + middle[free]
+        end = free & (points[:, 0] >= p.length) & self.two
+        leaves = free & ~end
+        found[leaves, :2] = self._followed(points[leaves, :2], self.middles, value, 0)
+        if self.two:
+            found[end, :2] = self.sprung.block(points[end, :2], value, 0)
         return found
 
     def _warp_folded(self, points: Array, value: float) -> Array:
         p, found = self.p, points.copy()
         x, aside = points[:, 0], np.abs(points[:, 1])
-        nearer = float(-self._bow.at(value)[-1, 0])
         carried = (x <= 0) & (x >= -p.carried - 1e-6) & (aside <= self.reach + 1e-6)
-        found[carried, 1] += value
         stage = x >= p.length
-        found[stage, 0] -= nearer
-        found[stage, 1] += value / 2
         leaves = (x > 0) & ~stage
-        out = leaves & (aside > (self.outer + self.p.spacing / 2) / 2)
-        local, middle = self._local(points[out], np.array([-self.outer, self.outer]))
-        followed = self._bow.follow(local, value)
-        found[out, 0], found[out, 1] = followed[:, 0], followed[:, 1] + middle
-        # The inner pair is bent the same way, seen from the bar that has moved.
+        out = leaves & (aside > (self.outer + p.spacing / 2) / 2)
         back = leaves & ~out
-        local, middle = self._local(points[back], np.array(self.middles))
-        followed = self._bow.follow(np.column_stack([p.length - local[:, 0], local[:, 1]]), value)
-        found[back, 0], found[back, 1] = p.length - nearer - followed[:, 0], followed[:, 1] + middle + value / 2
+        found[stage, :2] = self.sprung.block(points[stage, :2], value, 1)
+        found[out, :2] = self._followed(points[out, :2], (-self.outer, self.outer), value, 1)
+        # The inner pair is bent the same way, seen from the bar that has moved.
+        mirror, foot = np.array([-1.0, 1.0]), np.array([p.length, 0.0])
+        for own, seen in ((back, self._followed(points[back, :2] * mirror + foot, self.middles, value, 0)),
+                          (carried, self.sprung.block(points[carried, :2] * mirror + foot, value, 0))):
+            found[own, :2] = self.sprung.block((seen - foot) * mirror, value, 1)
         return found
 
     def strain(self, points: Array, value: float) -> Array:
         """Return how strained points (n, 3) of it are, (n,), as a part of what it stands."""
         x, y = points[:, 0], points[:, 1]
         middles = np.array([*self.middles, *((-self.outer, self.outer) if self.folded else ())])
-        local, _ = self._local(points, middles)
         ends = (x <= 0) | (x >= self.p.length) | ((np.abs(y) > self.reach + 1e-6) & (not self.folded))
         if self.cover:
             ends |= self.cover.hides(points[:, 2])
-        return np.where(ends, 0.0, self.sprung.strained(local, value))
+        which, found = self._leaf_of(points, middles), np.zeros(len(points))
+        for place, middle in enumerate(middles):
+            own = (which == place) & ~ends
+            pair, leaf = divmod(place, 2)
+            local = points[own, :2] - np.array([0.0, middle])
+            if self.folded and pair == 0:
+                local[:, 0] = self.p.length - local[:, 0]
+            found[own] = (self.sprung.strained_beside(local, value, pair, leaf) if self.two
+                          else self.sprung.strained(local, value))
+        return found
 
 
 @frozen
 class Leaves(Sprung):
     """Leaves side by side, or pairs of them one after the other.
 
-    ``beside``: least gap to what is round them, mm. ``freed``: chance that a hand frees them from floor and roof.
+    ``beside``: least gap to what is round them, mm. ``freed``: chance that a hand frees them from floor and roof. ``spacings``:
+    how far apart the leaves of each pair are, mm; none of a single leaf.
     """
 
     beside: float = math.inf
     freed: float = 1.0
+    spacings: tuple[float, ...] = ()
+
+    @cached_property
+    def followed(self) -> tuple[Carried, ...]:
+        """What the pairs do at some travels, the one that carries first, pushed where its leaves end: that is where the second
+        pair, which leads back, has its roots."""
+        length = float(self.winding.nodes[-1, 0])
+        pairs = [Pair(self.winding, apart, -length * place) for place, apart in enumerate(self.spacings)]
+        found = tuple(pair.pushed(self.share * self._travels) for pair in pairs)
+        if len(pairs) == 1:
+            return found
+        # Both bear the same force: the stiffer pair takes less of the travel.
+        stiff = [carried.force / carried.travel for carried in found]
+        parts = [self._travels * other / (stiff[0] + stiff[1]) for other in (stiff[1], stiff[0])]
+        return tuple(pair.pushed(self.share * self._travels * part / carried.travel)
+                     for pair, part, carried in zip(pairs, parts, found, strict=True))
+
+    @cached_property
+    def _apart(self) -> tuple[Array, Array, Array, Array]:
+        if not self.spacings:
+            return super()._apart
+        strain = np.max([pair.strain for pair in self.followed], axis=0)
+        first = self.followed[0]
+        return self._travels, first.leaves.mean(axis=1), first.force / self.bars, strain
+
+    def strained_beside(self, points: Array, travel: float, pair: int, leaf: int) -> Array:
+        """Return how strained points (n, 2) of a drawn leaf of a pair are at a travel, (n,), as a part of what it stands."""
+        return self.strained_by(self.followed[pair].inner[1:, leaf], points, travel)
+
+    def bow(self, pair: int, leaf: int) -> Bow:
+        """Return how a leaf of a pair bends, at the travels of what is carried."""
+        moved = self.followed[pair].leaves[1:, leaf] if self.spacings else self.states[1]
+        return Bow(self.winding.nodes, np.concatenate([np.zeros((1, *moved.shape[1:])), moved]),
+                   np.concatenate([[0.0], self.states[0]]))
+
+    def block(self, points: Array, travel: float, pair: int) -> Array:
+        """Return where points (n, 2) of the block of a pair are at a travel, mm."""
+        x, y, turn = self.between(self.followed[pair].block[1:], travel)
+        c, s = np.cos(turn), np.sin(turn)
+        ends = np.array([float(self.winding.nodes[-1, 0]), 0.0])
+        return np.asarray((points - ends) @ np.array([[c, s], [-s, c]]) + ends + np.array([x, y]))

@@ -36,10 +36,15 @@ class Sprung(Spring):
     bars: int = 1
     share: float = 1.0
 
+    @property
+    def _travels(self) -> Array:
+        """Travels at which it is followed, from as good as none, (B,) mm."""
+        return self.travel * np.concatenate([[TINY], np.arange(1, STATES + 1) / STATES])
+
     @cached_property
     def _apart(self) -> tuple[Array, Array, Array, Array]:
         """Travels, displacements, forces of one bar and strains as if it went through itself."""
-        travels = self.travel * np.concatenate([[TINY], np.arange(1, STATES + 1) / STATES])
+        travels = self._travels
         return travels, *self.winding.pulled(self.way * self.share * travels)
 
     @cached_property
@@ -56,19 +61,24 @@ class Sprung(Spring):
         return travels, moved, self.bars * self.way * force, strain
 
     @cached_property
-    def _inner(self) -> tuple[Array, Array]:
-        """Travels (B,) from nothing, and the forces within the bar there, (B, m, 3)."""
-        travels, moved, _, _ = self.states
-        inner = self.winding.frame.forces(moved)
-        return np.concatenate([[0.0], travels]), np.concatenate([np.zeros((1, *inner.shape[1:])), inner])
+    def _inner(self) -> Array:
+        """Forces within the bar at the travels of :attr:`states`, (B, m, 3)."""
+        return self.winding.frame.forces(self.states[1])
 
     def strained(self, points: Array, travel: float) -> Array:
         """Return how strained points (n, 2) of the drawn bar are at a travel, (n,), as a part of what it stands."""
-        known, inner = self._inner
+        return self.strained_by(self._inner, points, travel)
+
+    def strained_by(self, forces: Array, points: Array, travel: float) -> Array:
+        """Return the same of a bar with ``forces`` (B, m, 3) within its elements at the travels of :attr:`states`."""
+        return self.winding.strained(points, self.between(forces, travel)) / self.permissible
+
+    def between(self, values: Array, travel: float) -> Array:
+        """Return what is (B, …) at the travels of :attr:`states`, and nothing at rest, at a travel in between."""
+        known, values = np.concatenate([[0.0], self.states[0]]), np.concatenate([np.zeros((1, *values.shape[1:])), values])
         place = float(np.interp(travel, known, np.arange(len(known))))
         low = min(int(place), len(known) - 2)
-        now = inner[low] + (place - low) * (inner[low + 1] - inner[low])
-        return self.winding.strained(points, now) / self.permissible
+        return np.asarray(values[low] + (place - low) * (values[low + 1] - values[low]))
 
     @property
     def states(self) -> tuple[Array, Array, Array, Array]:

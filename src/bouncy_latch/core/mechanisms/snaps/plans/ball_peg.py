@@ -13,7 +13,8 @@ import numpy as np
 
 from bouncy_latch.core.fields import choice, number, other_default
 from bouncy_latch.core.flex.arm import Arm, Base
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.flex.section import SHEAR, Fill, Section, section
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes

@@ -13,8 +13,9 @@ from functools import cached_property
 from bouncy_latch.core.fields import choice, number, other_default
 from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm
-from bouncy_latch.core.flex.contact import Flexure, Point, Ride
+from bouncy_latch.core.flex.contact import Flexure, Ride
 from bouncy_latch.core.flex.host import STUB
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.flex.oval import Oval
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.section import UPRIGHT, Fill, Section

@@ -11,8 +11,9 @@ from functools import cached_property
 
 from bouncy_latch.core.fields import number, other_default
 from bouncy_latch.core.flex.arm import Arm
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.host import EDGE
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.flex.tilted import Opposed
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing

@@ -11,7 +11,8 @@ from functools import cached_property
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import Arm
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes

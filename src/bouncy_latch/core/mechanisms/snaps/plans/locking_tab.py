@@ -14,7 +14,8 @@ import numpy as np
 
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams

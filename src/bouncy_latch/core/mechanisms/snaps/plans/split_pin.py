@@ -12,8 +12,9 @@ from functools import cached_property
 
 from bouncy_latch.core.fields import number
 from bouncy_latch.core.flex.arm import Arm
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.host import SPLIT, Web
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.flex.tilted import Opposed
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import Root

@@ -14,8 +14,9 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.fields import number, other_default
-from bouncy_latch.core.flex.contact import Point, Ride
+from bouncy_latch.core.flex.contact import Ride
 from bouncy_latch.core.flex.hoop import Hoop
+from bouncy_latch.core.flex.outlines import Point
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
