@@ -153,7 +153,7 @@ def _holds_by(snap: Snap) -> str:
         return f"the back face locks: the {weakest} breaks at {tears:.0f} N before the part slides out"
     slides = float(np.minimum(peaks[np.isfinite(peaks)], tears).mean())
     slide = f"the part slides out at {slides:.1f} N; the {weakest} would break at {tears:.0f} N"
-    lock = f"{locks:.0f} % of prints lock by friction and hold {tears:.0f} N"
+    lock = f"{locks:.0f} % of prints lock and hold {tears:.0f} N"
     return slide if locks < 1 else f"{lock}; of the others, {slide}"
 
 
