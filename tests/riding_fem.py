@@ -266,6 +266,15 @@ class Pressed:
                 raise AssertionError(f"no balance at {wanted:.3f}")
         return float(self._assemble()[0][dof])
 
+    def stiffness(self, where, tiny=1e-3):
+        """Move the nodes where ``where(x, y)`` holds along y by ``tiny`` mm; return the force on them per mm."""
+        x, across = self.basis.doflocs, np.concatenate([self.basis.nodal_dofs[1], self.basis.facet_dofs[1]])
+        led = across[where(*x[:, across])]
+        free, k = np.setdiff1d(self.free, led), self._assemble()[1]
+        self.moved[led] = tiny
+        self.moved[free] = -splu(k[free][:, free].tocsc()).solve((k @ self.moved)[free])
+        return float((k @ self.moved)[led].sum()) / tiny
+
     def drawn_on(self, edge, where, pull, steps=8):
         """Pull the boundary where ``where(x)`` holds towards −y, N, against an edge at 0; return all contact forces."""
         facets = np.intersect1d(self.mesh.facets_satisfying(where), self.mesh.boundary_facets())

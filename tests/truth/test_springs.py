@@ -19,6 +19,7 @@ from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
 from bouncy_latch.core.learn.posterior.belief import learn
 from bouncy_latch.core.learn.posterior.weighed import weighed
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.springs import fin_ring
 from bouncy_latch.core.mechanisms.springs.zigzag import Plan
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.evidence import Reading
@@ -32,7 +33,7 @@ SOLID = Fill(50, 0.4, 1.0, 50)
 E = 2000.0
 SERPENTINES = [(12, 1.5, 1.0, 5, 4), (20, 2.5, 1.2, 6, 5), (5, 1.2, 1.2, 4, 3)]
 HERON = population.built_in()[0]
-KIND, LEAF = (registry.kind(name) for name in ("zigzag-spring", "leaf-spring"))
+KIND, LEAF, FINS = (registry.kind(name) for name in ("zigzag-spring", "leaf-spring", "fin-ring"))
 
 
 def serpentine(leg, radius, cells):
@@ -134,6 +135,54 @@ def test_two_leaves_far_aside_share_their_load_as_elements_do(length, thickness,
         surface = body.surface_strain(lambda x, y: (x > -1) & (x < length + 1) & (np.hypot(x - length, y) > 1.2))
         assert strain == pytest.approx(surface, rel=0.1)
     assert ours.strain[-1] > 1.07 * alone[-1], "one leaf bears more than half"
+
+
+@pytest.mark.parametrize(("kind", "sizes"), [
+    (KIND, {"rows": 1, "travel": 2}), (KIND, {"rows": 2, "travel": 2}),
+    (KIND, {"rows": 1, "travel": 1, "thickness": 1.6, "row_length": 40, "pitch": 12, "tab": 10}), (FINS, {}),
+    (FINS, {"thickness": 2.4, "length": 24, "depth": 12, "opening": 120, "travel": 0.6})])
+def test_a_bar_out_of_a_corner_is_what_elements_of_the_drawing_are(kind, sizes):
+    """Tabs, roots on the core, and fillets as drawn: force within 5 %, strain within 8 %."""
+    solution = exact(kind, **sizes)
+    p, tiny = solution.params, 1e-3
+    plan = (Plan if kind is KIND else fin_ring.Plan)(p, solution.process)
+    drawn = shapely.union_all([each.polygon.buffer(1e-6) for each in plan.flat])
+    if kind is KIND:
+        bar, way, body, end, corner = plan.winding, 1, drawn, plan.top + p.tab, (p.tab / 2, -p.thickness / 2)
+
+        def held(x, y):
+            return np.isclose(y, -p.tab, atol=1e-5) | moves(x, y)
+
+        def moves(x, y):
+            return np.isclose(y, end, atol=1e-5)
+    else:
+        (root, tip), core = plan.line, shapely.Point(0, 0).buffer(plan.core, 256)
+        behind = shapely.Point(root.x0, root.y0).buffer(14).intersection(core)
+        bar, way, body = plan.sprung.winding, -1, shapely.union_all([drawn, behind])
+        foot = plan.flat[2].polygon.centroid
+        corner = (foot.x, foot.y)
+
+        def held(x, y):
+            return (np.hypot(x, y) < plan.core + 1e-3) & (np.hypot(x - root.x0, y - root.y0) > 13.9)
+
+        def moves(x, y):
+            off = np.hypot(x - tip.x1, y - tip.y1)
+            return off < off.min() + 1e-9
+    near = 2 * plan.fillet + 0.5
+
+    def size(x, y):
+        bends = np.where(beside(x, y), p.thickness / 5, 1.5)
+        return np.where(np.hypot(np.abs(x) - abs(corner[0]), y - corner[1]) < near, plan.fillet / 4, bends)
+
+    def beside(x, y):
+        return np.abs(x) > p.tab / 2 - 0.05 if kind is KIND else shapely.contains_xy(drawn.buffer(0.1), x, y)
+
+    elements = riding_fem.Pressed(riding_fem.triangles(body.simplify(1e-3), size), p.width, bar.modulus, held,
+                                  lambda x, y: y > -1e3)
+    _, force, strain = bar.pulled(np.array([way * tiny]))
+    assert abs(force[0]) / tiny == pytest.approx(elements.stiffness(moves, tiny), rel=0.05)
+    found = elements.surface_strain(lambda x, y: beside(x, y) if kind is KIND else np.hypot(x - corner[0], y - corner[1]) < near)
+    assert strain[0] == pytest.approx(found, rel=0.08)
 
 
 @pytest.mark.trade

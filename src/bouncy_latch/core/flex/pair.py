@@ -59,17 +59,15 @@ class Pair:
         stiffness = np.concatenate([one.stiffness, [block, block[np.ix_([0, 2, 1], [0, 2, 1])]], back])
         fixed, springs = np.zeros((len(nodes), 3), dtype=bool), np.zeros((len(nodes), 3))
         for root in (0, -1):
-            fixed[root], springs[root] = one.fixed[0], one.springs[0]
+            fixed[root] = one.fixed[0]
         ends = np.column_stack([np.arange(2 * count), np.arange(1, 2 * count + 1)])
         return Frame(nodes, ends, stiffness, fixed, springs)
 
     def _block(self, half: float) -> Array:
-        """Return the stiffness of half the block: as good as rigid, and what gives where the leaf grows out of it."""
+        """Return the stiffness of half the block: as good as rigid."""
         made, modulus = self.leaf.made, self.leaf.modulus
         bending = RIGID * modulus * made.bending
         flex = half / bending * np.array([[1 / 3, -1 / 6], [-1 / 6, 1 / 3]])
-        gives = self.leaf.frame.springs[-1, 2]
-        flex[0, 0] += 1 / gives if gives > 0 else 0.0
         stiff = np.zeros((3, 3))
         stiff[0, 0], stiff[1:, 1:] = RIGID * modulus * made.area / half, np.linalg.inv(flex)
         return stiff

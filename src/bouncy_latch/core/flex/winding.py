@@ -17,7 +17,7 @@ from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import FOOT, SPREAD
 from bouncy_latch.core.flex.frame import Frame, natural_stiffness
 from bouncy_latch.core.flex.grid import Grid, lying, torsion_of, warping_of
-from bouncy_latch.core.flex.host import PEAK, WALL
+from bouncy_latch.core.flex.host import PEAK, WALL, Grown
 from bouncy_latch.core.flex.section import Fill, Section, section
 from bouncy_latch.core.flex.strip import AT, WEIGHTS
 from bouncy_latch.core.flex.touching import Touching
@@ -50,7 +50,8 @@ class Winding:
     Attributes:
         edges: of the centre line, from the held end. thickness, width: as printed, mm. fill, modulus (MPa), poisson.
         hold: how the moved end is held. fillet: radius where it grows out of blocks at its ends, whose give counts then, mm;
-        0 where it grows out of nothing wide. stiff: how many edges at either end do not bend, as tabs.
+        0 where it grows out of nothing wide. stiff: how many edges at either end do not bend, as tabs. grown: out of what it
+        grows at its ends.
         nub: radius of the corner where the moved end meets a nub on the bar, mm; None where it is a block as the held one.
     """
 
@@ -64,6 +65,7 @@ class Winding:
     fillet: float = 0.0
     stiff: int = 0
     nub: float | None = None
+    grown: Grown = WALL
 
     @cached_property
     def made(self) -> Section:
@@ -122,29 +124,45 @@ class Winding:
         fixed = np.zeros((len(nodes), 3), dtype=bool)
         fixed[0] = True
         stiffness = stiffness * np.where(bends > 0, 1.0, RIGID)[:, None, None]
-        if self.rounded:
-            stiffness[0] = self._filleted(float(lengths[0]), softness, 1)
-            if self.nub is None:
-                stiffness[-1] = self._filleted(float(lengths[-1]), softness, -1)
+        if self.fillet > 0:
+            # A nub is thicker than what it sits on.
+            for end, way in ((self._first, 1), (self._last, -1)) if self.nub is None else ((self._first, 1),):
+                stiffness[end] = self._rooted(stiffness[end], float(lengths[end]), softness, way)
         fixed[0, 2] = self.hold != PINNED
         fixed[-1, 0], fixed[-1, 2] = self.hold in {LINE, PINNED}, self.hold in {LINE, LEVEL}
         springs = np.zeros((len(nodes), 3))
-        if self.fillet > 0:
-            # The blocks at its ends give way where it grows out of them; a nub is thicker than what it sits on.
-            foot = self.thickness + (WALL.sides * FOOT * self.fillet if self.rounded else 0.0)
-            gives = beams.root_rotation(foot, self.width, self.modulus) * WALL.softer(self.fill, self.thickness, self.width)
-            for end in (0, -1) if self.nub is None else (0,):
-                springs[end, 2] = 1 / gives if fixed[end, 2] else 0.0
-                fixed[end, 2] = False
         ends = np.column_stack([np.arange(len(nodes) - 1), np.arange(1, len(nodes))])
         return Frame(nodes, ends, stiffness, fixed, springs)
 
     @property
+    def _first(self) -> int:
+        """The first element that bends."""
+        return int(np.argmax(self._pieces[3] > 0))
+
+    @property
+    def _last(self) -> int:
+        """The last element that bends."""
+        bends = self._pieces[3]
+        return len(bends) - 1 - int(np.argmax(bends[::-1] > 0))
+
+    @property
     def rounded(self) -> bool:
         """Whether straights end in fillets that count: those of curved bars are as small as a line."""
-        lengths, radii = self._pieces[1], self._pieces[2]
-        straight = math.isinf(radii[0]) and math.isinf(radii[-1])
-        return straight and 0 < self.fillet < float(min(lengths[0], lengths[-1]))
+        lengths, radii, ends = self._pieces[1], self._pieces[2], [self._first, self._last]
+        return bool(np.isinf(radii[ends]).all()) and 0 < self.fillet < float(lengths[ends].min())
+
+    def _rooted(self, plain: Array, length: float, softness: float, way: int) -> Array:
+        """Return the (3, 3) stiffness of an element that grows out of a block at its first (1) or last (-1) end: rounded there,
+        and what the block gives."""
+        found = self._filleted(length, softness, way) if self.rounded else plain.copy()
+        hollow = self.grown.softer(self.fill, self.thickness, self.width)
+        foot = self.thickness + (self.grown.sides * FOOT * self.fillet if self.rounded else 0.0)
+        turns = beams.root_rotation(foot, self.width, self.modulus) * self.grown.turns * hollow
+        flex, at = np.linalg.inv(found[1:, 1:]), 0 if way > 0 else 1
+        flex[at, at] += turns
+        flex += self.grown.shifts * hollow / (self.modulus * self.width) / length**2
+        found[1:, 1:] = np.linalg.inv(flex)
+        return found
 
     def _filleted(self, length: float, softness: float, way: int) -> Array:
         """Return the (3, 3) stiffness of an element with a fillet on both sides at its first (1) or last (-1) end, rounded as
@@ -154,7 +172,7 @@ class Winding:
         weights = np.concatenate([part * WEIGHTS, (1 - part) * WEIGHTS])
         into = np.maximum(self.fillet - at * length, 0.0)
         bulge = np.where(into > 0, self.fillet - np.sqrt(np.maximum(self.fillet**2 - into**2, 0.0)), 0.0)
-        deep = 1 + WALL.sides * SPREAD * bulge / self.thickness
+        deep = 1 + self.grown.sides * SPREAD * bulge / self.thickness
         made, shear = self.made, np.full(len(at), softness)
         found = natural_stiffness(length, self.modulus * made.area * deep, self.modulus * made.bending * deep**3, shear,
                                   at if way > 0 else 1 - at, weights)
@@ -238,19 +256,21 @@ class Winding:
         by_pull = 1 / (self.modulus * self.made.area)
         moments = np.abs(inner[:, :, 1:])
         if self.fillet > 0:
-            peaks = WALL.softer(self.fill, self.thickness, self.width) ** PEAK
-            moments[:, 0, 0] = self._at_fillet(inner, 0) * beams.fillet_factor(self.fillet, self.thickness) * peaks
+            first, last = self._first, self._last
+            peaks = self.grown.peak * self.grown.softer(self.fill, self.thickness, self.width) ** PEAK
+            rounding = beams.fillet_factor(self.fillet, self.thickness) * peaks
+            moments[:, first, 0] = self._at_fillet(inner, first, 1) * rounding
             if self.nub is None:
-                moments[:, -1, 1] = self._at_fillet(inner, -1) * beams.fillet_factor(self.fillet, self.thickness) * peaks
+                moments[:, last, 1] = self._at_fillet(inner, last, -1) * rounding
             else:
                 moments[:, -1, 1] *= beams.fillet_factor(self.nub, self.thickness)
         moment = moments.max(axis=2)
         return np.asarray(((by_moment * moment + by_pull * np.abs(inner[:, :, 0])) * self._pieces[3]).max(axis=1))
 
-    def _at_fillet(self, inner: Array, end: int) -> Array:
-        """Return the moment (B,) where the fillet at its first (0) or last (-1) end begins, which peaks there."""
-        part = self.fillet / float(self._pieces[1][end]) if self.rounded else 0.0
-        near, far = (inner[:, end, 1], inner[:, end, 2]) if end == 0 else (inner[:, end, 2], inner[:, end, 1])
+    def _at_fillet(self, inner: Array, element: int, way: int) -> Array:
+        """Return the moment (B,) where the fillet at the first (1) or last (-1) end of an element begins, which peaks there."""
+        part = self.fillet / float(self._pieces[1][element]) if self.rounded else 0.0
+        near, far = (inner[:, element, 1], inner[:, element, 2])[::way]
         return np.asarray(np.abs(near - part * (near + far)))
 
     def strained(self, points: Array, inner: Array) -> Array:

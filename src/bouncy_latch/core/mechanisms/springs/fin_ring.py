@@ -11,6 +11,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import number
+from bouncy_latch.core.flex.host import EDGE
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, Winding, stroke
 from bouncy_latch.core.frozen import frozen
@@ -39,17 +40,21 @@ from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Edge, polygon
+from bouncy_latch.core.solids.outline import Edge, Outline, polygon
 
 ROOM = 0.8
 """Between a fin and its core where it leaves its root, mm: a wedge that closes to nothing would print as one."""
-SHARP = 0.2
-"""Radius of the corner where a fin leaves its root, mm: drawn sharp, a nozzle rounds it by half a line (common practice, no
-source)."""
+ROUNDED = 0.5
+"""Fillet over the thickness where a fin leaves its root: sharper ones break there (common practice, no source)."""
+FOOT = 1.5
+"""How far its root reaches back over the thickness of a fin: a shorter one would bend with it (own choice, by plane-stress
+elements)."""
 CORE = 3.0
 """Wall of the core, which is hollow, mm (common practice, no source)."""
 STAND = 0.15
 """Least part of its length that a fin stands off its core at its tip when it has given way (common practice, no source)."""
+CHORDS = 8
+"""Corners that draw a fillet."""
 Mask = npt.NDArray[np.bool_]
 
 
@@ -109,12 +114,48 @@ class Plan:
         middle = root[0] / 2, (root[1] + reach) / 2
         return Edge(*root, *middle, 0.0), Edge(*middle, 0.0, reach, 0.0)
 
+    @property
+    def fillet(self) -> float:
+        """Radius in the corner between a fin and its root, mm."""
+        return min(ROUNDED * self.p.thickness, ROOM)
+
+    @property
+    def back(self) -> float:
+        """How far a fin's root reaches back along it, mm."""
+        return max(2 * ROOM, FOOT * self.p.thickness)
+
+    @property
+    def _along(self) -> tuple[Array, Array, Array]:
+        """Where the first fin begins (2,), its direction (2,), and that towards the core across it (2,)."""
+        first, last = self.line[0], self.line[-1]
+        root = np.array([first.x0, first.y0])
+        along = np.array([last.x1, last.y1]) - root
+        along /= np.hypot(*along)
+        inward = np.array([-along[1], along[0]])
+        return root, along, inward * -np.sign(inward @ root)
+
+    @cached_property
+    def flat(self) -> tuple[Outline, Outline, Outline]:
+        """The first fin, its root, straight down to the core and back along the fin, and the fillet between both."""
+        p, f, (root, along, inward), last = self.p, self.fillet, self._along, self.line[-1]
+        deep, out, inside = 2 * ROOM + p.thickness, -p.thickness / 2, 0.1
+
+        def at(forward: float, down: float) -> tuple[float, float]:
+            x, y = root + forward * along + down * inward
+            return float(x), float(y)
+
+        foot = polygon(_left_about([at(0.0, out), at(0.0, deep), at(-self.back, deep), at(-self.back, out)]))
+        around = [at(f * (1 - math.sin(a)), -out + f * (1 - math.cos(a))) for a in np.linspace(0.0, math.pi / 2, CHORDS)]
+        fillet = polygon(_left_about([at(-inside, -out - inside), at(f, -out - inside), *around, at(-inside, -out + f)]))
+        begin = at(-inside, 0.0)
+        return stroke((Edge(*begin, last.x1, last.y1, 0.0),), p.thickness), foot, fillet
+
     @cached_property
     def sprung(self) -> Giving:
         """It as printed."""
         p = self.p
         winding = Winding(self.line, p.thickness + 2 * self.process.growth.mean, p.width, fill_of(self.process, p.loops),
-                          self.process.modulus.mean, self.process.plastic.poisson, FREE, SHARP)
+                          self.process.modulus.mean, self.process.plastic.poisson, FREE, self.fillet, grown=EDGE)
         return Giving(self.process, p.travel, winding.thickness, self.gap, self.solid_at, p.cycles,
                       Wanted(p.force, p.rate_asked, p.energy_asked), False, winding, -1, p.fins)
 
@@ -122,8 +163,9 @@ class Plan:
     def gap(self) -> float:
         """Least drawn gap between neighbouring fins, mm."""
         part = np.linspace(0.0, 1.0, 40)[:, None]
-        first, last = self.line[0], self.line[-1]
-        own = (1 - part) * np.array([first.x0, first.y0]) + part * np.array([last.x1, last.y1])
+        last = self.line[-1]
+        root, along, _ = self._along
+        own = (1 - part) * (root - self.back * along) + part * np.array([last.x1, last.y1])
         gaps = [np.hypot(*(own[:, None] - self.turned(own, side)[None]).transpose(2, 0, 1)).min() for side in (1, -1)]
         return float(min(gaps)) - self.p.thickness
 
@@ -165,17 +207,8 @@ class Plan:
 
     def solid(self) -> tree.Solid:
         """Core and fins, bevelled where they go in first."""
-        p, first, last = self.p, self.line[0], self.line[-1]
-        along = np.array([last.x1 - first.x0, last.y1 - first.y0]) / math.hypot(last.x1 - first.x0, last.y1 - first.y0)
-        inward, root = np.array([-along[1], along[0]]), np.array([first.x0, first.y0])
-        inward = inward * -np.sign(inward @ root)
-        # Its root reaches straight down to the core, and back along the fin.
-        back, deep = -2 * ROOM * along, (2 * ROOM + p.thickness) * inward
-        out = -p.thickness / 2 * inward
-        foot = polygon(_left_about([tuple(root + out + 0.1 * along), tuple(root + deep + 0.1 * along),
-                                    tuple(root + deep + back), tuple(root + out + back)]))
-        flat = [stroke((Edge(float(root[0]), float(root[1]), last.x1, last.y1, 0.0),), p.thickness), foot]
-        fin = tree.union([tree.Extrude(each, p.width) for each in flat]).move(z=self.low)
+        p = self.p
+        fin = tree.union([tree.Extrude(each, p.width) for each in self.flat]).move(z=self.low)
         each = 2 * math.pi / p.fins
         fins = [fin.placed(tree.turn_about((0.0, 0.0, 1.0), (0.0, 0.0, 0.0), k * each)) for k in range(p.fins)]
         bevel, out = min(p.travel + 0.6, p.width / 2, p.depth - 0.2), self.tip + 2.0

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.host import EDGE
 from bouncy_latch.core.flex.winding import LINE, PINNED, Winding, stroke
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
@@ -17,13 +18,18 @@ from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of
 from bouncy_latch.core.mechanisms.springs.sprung import Sprung
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.solids import tree
-from bouncy_latch.core.solids.outline import Edge, rectangle
+from bouncy_latch.core.solids.outline import Edge, Outline, from_corners, rectangle
 
 STRETCHED, PRESSED = "stretched", "pressed"
 TAB, EYE, GROWN = "tab", "eye", "grown in"
 ROUND, SQUARE = "round", "square"
 SHARP = 0.2
 """Inner radius of a corner drawn square, mm: half a line, as a nozzle rounds it (common practice, no source)."""
+LEAST_FILLET = 0.05
+"""Radius of a fillet where there is no room for a larger one, mm (own choice)."""
+ROUNDED = 0.5
+"""Inner radius of a turn over the thickness at the least, and the fillet where a bar grows out of its tab: sharper ones break
+there (common practice, no source)."""
 
 
 class ZigzagSpringParams(SpringParams):
@@ -111,6 +117,12 @@ class Plan:
                 Edge(end.x1, end.y1, 0.0, end.y1, 0.0), Edge(0.0, end.y1, 0.0, last, 0.0))
 
     @property
+    def fillet(self) -> float:
+        """Radius in the corner between a tab and the first bar, mm: half a thickness where there is room for it."""
+        most = min(0.2 * (self.side - self.p.tab / 2), (self.p.tab - self.p.thickness / 2) / 2)
+        return min(ROUNDED * self.p.thickness, max(most, LEAST_FILLET))
+
+    @property
     def pinned(self) -> bool:
         """Whether its ends turn on pins."""
         return self.p.ends == EYE and self.p.around == NOTHING
@@ -137,7 +149,7 @@ class Plan:
         p = self.p
         return Winding(self.line(), p.thickness + 2 * self.process.growth.mean, p.width, fill_of(self.process, p.loops),
                        self.process.modulus.mean, self.process.plastic.poisson, PINNED if self.pinned else LINE,
-                       stiff=2 if self.pinned else 0)
+                       self.fillet, stiff=2 if self.pinned else 0, grown=EDGE)
 
     @cached_property
     def sprung(self) -> Zigzag:
@@ -175,10 +187,10 @@ class Plan:
             return -p.tab - 4.0, self.frame.end
         return -p.tab - (p.backing if p.ends == GROWN else 0.0), self.top + p.tab
 
-    def solid(self) -> tree.Solid:
-        """The bar, its tabs and its frame, standing on the bed."""
+    @cached_property
+    def flat(self) -> tuple[Outline, ...]:
+        """Its bar, its two tabs, and what rounds the corners between them; the bar begins inside its tabs."""
         p, half, over, frame = self.p, self.p.tab / 2, self.p.thickness / 2, self.frame
-        # The bar begins inside its tab.
         line = self.bars()
         first, last = line[0], line[-1]
         inside = min(0.5, half)
@@ -186,10 +198,15 @@ class Plan:
                Edge(last.x0, last.y0, last.x1 - math.copysign(inside, last.x1), last.y1, 0.0))
         far = frame.head if frame else self.top + p.tab
         near = -p.tab - (0.5 if frame or p.ends == GROWN else 0.0)
-        flat = [stroke(run, p.thickness), rectangle(-half, near, half, over), rectangle(-half, self.top - over, half, far)]
+        return (stroke(run, p.thickness), rectangle(-half, near, half, over), rectangle(-half, self.top - over, half, far),
+                *self._fillets(math.copysign(1.0, last.x0)))
+
+    def solid(self) -> tree.Solid:
+        """The bar, its tabs and its frame, standing on the bed."""
+        p, frame = self.p, self.frame
         lifted = frame.lifted if frame else 0.0
         whole = tree.union([tree.Extrude(each, p.width).move(z=lifted) if lifted else tree.Extrude(each, p.width)
-                            for each in flat])
+                            for each in self.flat])
         if frame:
             whole = tree.union([whole, frame.moving(), frame.standing()])
         if p.ends == EYE:
@@ -197,6 +214,15 @@ class Plan:
             high = frame.top if frame else p.width
             whole = whole - tree.union([tree.cylinder(p.eye / 2, high + 2).move(y=y, z=-1) for y in places])
         return whole
+
+    def _fillets(self, last: float) -> tuple[Outline, Outline]:
+        """Return what fills the corners between the tabs and their bars; ``last``: the side of the last bar, 1 or -1."""
+        f, half, over, inside = self.fillet, self.p.tab / 2, self.p.thickness / 2, 0.1
+        bulge = -math.tan(math.pi / 8)
+        low = from_corners([(half - inside, -over - f, 0.0), (half, -over - f, bulge), (half + f, -over, 0.0),
+                            (half + f, inside - over, 0.0), (half - inside, inside - over, 0.0)])
+        high = low.moved(0.0, self.top, math.pi) if last < 0 else low.mirrored_y().moved(0.0, self.top)
+        return low, high
 
 
 @frozen

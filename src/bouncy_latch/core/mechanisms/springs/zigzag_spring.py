@@ -27,7 +27,7 @@ from bouncy_latch.core.mechanisms.contract import (
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import COVERED, LIP, WALL
 from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
-from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROUND, STRETCHED, Plan, ZigzagSpringParams
+from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROUND, ROUNDED, STRETCHED, Plan, ZigzagSpringParams
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
@@ -40,8 +40,6 @@ STRAIGHTENS = 0.5
 """Of what its bar is longer than it, how far it may be stretched: beyond that it is pulled straight and not bent."""
 ASIDE = 2.0
 """How many times its force it bears before it buckles, at the least (common practice, no source)."""
-ROUNDED = 0.5
-"""Inner radius of a turn over the thickness at the least: sharper ones break beside the turn (common practice, no source)."""
 HANGS = 1.0
 """How far its free end may hang down where it is held by the other, mm (common practice, no source)."""
 GRAVITY = 9.81e-6
