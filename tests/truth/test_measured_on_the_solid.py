@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 import math
+import random
 from itertools import pairwise
 
 import numpy as np
 import pytest
 import shapely
+from soak import designs
 
+from bouncy_latch.core import fields
+from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.features.pivots import Pivot
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.snaps.plans.ball_peg import HAIR, BallPegPlan
 from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import LockingTabPlan
 from bouncy_latch.core.parts.slab import slab
+from bouncy_latch.core.process.profile import Spread
 from bouncy_latch.core.solids import mesh, outline, tree
 
 # Bisection ends at 1e-3; chords lie up to 0.01 mm inside their arcs.
@@ -183,3 +188,39 @@ def test_leaves_leave_no_room_for_stops_and_zigzags_do(heron):
     section, params = cut(leaves, next(iter(leaves.bodies)), leaves.params.width / 2), leaves.params
     around = shapely.Point(0, 0).buffer((params.outer_radius - params.wall + params.inner_radius) / 2, 256).exterior
     assert len(section.intersection(around).geoms) == params.arms
+
+
+def cut_through(solid, bar):
+    """The area of the piece of a solid that a plane across the bar cuts at its place, mm²."""
+    along = np.array(bar.along)
+    aside = np.cross(along, np.eye(3)[np.argmin(np.abs(along))])
+    aside /= np.linalg.norm(aside)
+    plane = np.stack([aside, np.cross(along, aside), along])
+    flat = mesh.transformed(solid, tuple(np.column_stack([plane, -plane @ np.array(bar.place)]).ravel())).slice(0.0)
+    for piece in flat.decompose():
+        rings = sorted((shapely.Polygon(ring) for ring in piece.to_polygons()), key=lambda ring: -ring.area)
+        if rings[0].contains(shapely.Point(0, 0)) and not any(hole.contains(shapely.Point(0, 0)) for hole in rings[1:]):
+            return piece.area()
+    return 0.0
+
+
+@pytest.mark.parametrize("kind", registry.kinds().values(), ids=lambda kind: kind.id)
+def test_what_bends_is_drawn_as_thick_as_it_is_computed(kind, heron):
+    """Sections of the exported solids over every kind's whole range, printed solid and as drawn: each area within 2 %."""
+    exact = heron.model_copy(update={"growth": Spread(mean=0.0, sd=0.0), "infill": 100.0})
+    rng, solved = random.Random(f"{kind.id} 78"), 0
+    for number in range(60):
+        if solved == 8:
+            break
+        values = {**(designs.draw(kind, rng) if number else {}), **({"infill": 100} if "infill" in kind.params.facts() else {})}
+        try:
+            solution = kind.solve(fields.parse(kind.params, values), exact)
+        except UserError:
+            continue
+        found = [bar for motion in solution.motions for bar in motion.bars()]
+        assert bool(found) == any(motion.flexing for motion in solution.motions), "what bends names its sections"
+        solids = {name: mesh.evaluate(solution.bodies[name]) for name in {bar.body for bar in found}}
+        for bar in found:
+            assert cut_through(solids[bar.body], bar) == pytest.approx(bar.area, rel=0.02), (values, bar)
+        solved += 1
+    assert solved >= 3, "there were designs to look at"

@@ -113,6 +113,14 @@ class Arm(Strip):
         """Return the printed section x mm from the root, fillet left out."""
         return self._at(min(x, self.length), plain=True)[0]
 
+    @property
+    def areas(self) -> Array:
+        """Area of the printed section in the middle of every element, mm², (m,); NaN where a fillet rounds it or another
+        section begins."""
+        plain = max(self.fillet, self.base.length if self.base else 0.0)
+        middles = (self._stations[:-1] + self._stations[1:]) / 2
+        return np.array([math.nan if x < plain else self.section_at(float(x)).area for x in middles])
+
     def pulled(self, x: float, off: float, strength: float) -> float:
         """Return the pull along the arm (N) that its section x mm from the root bears, acting ``off`` mm beside its axis.
 

@@ -64,6 +64,11 @@ class Hoop(Strip):
         """The printed section."""
         return section(self.thickness, self.width, self.fill, self.poisson)
 
+    @property
+    def areas(self) -> Array:
+        """Area of the printed section in the middle of every element, mm², (m,); NaN inside the foot."""
+        return np.where(np.arange(ELEMENTS + 1) < 2, np.nan, self.made.area)
+
     @cached_property
     def _angles(self) -> Array:
         return np.append(self.held, np.linspace(self.begins, self.ends, ELEMENTS + 1))

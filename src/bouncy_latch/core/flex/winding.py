@@ -106,6 +106,13 @@ class Winding:
         return self._pieces[0]
 
     @property
+    def areas(self) -> Array:
+        """Area of the printed section in the middle of every element, mm², (m,); NaN at its ends and where it is stiff."""
+        bends = self._pieces[3]
+        ends = np.isin(np.arange(len(bends)), [self._first, self._last])
+        return np.where((bends > 0) & ~ends, self.made.area, math.nan)
+
+    @property
     def length(self) -> float:
         """Along the centre line, of what bends, mm."""
         return float(self._pieces[1] @ self._pieces[3])

@@ -370,6 +370,11 @@ def turn_about(direction: tuple[float, float, float], point: tuple[float, float,
                  for v in (*row, p - sum(r * q for r, q in zip(row, point, strict=True))))
 
 
+def moved_to(x: float, y: float, z: float) -> Matrix:
+    """Return the transform that moves by (x, y, z) mm."""
+    return (1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z)
+
+
 def compose(second: Matrix, first: Matrix) -> Matrix:
     """Return the transform that applies ``first``, then ``second``."""
     a, b, c, d, e, f, g, h, i, j, k, m = first

@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.clamps.plan import Plan
@@ -128,13 +129,20 @@ class Drawn:
                 return {"A": lambda points: self.shrunk(points, bow, value / 2)} if value > 1e-6 else {}
 
             return Motion("Tighten", "mm", 0.0, shut, 0.0, shut, trial=ALONE, bends=bends, flexing=("A",),
-                          mend=("gap", "clearance"), show=shut, course=course)
+                          mend=("gap", "clearance"), show=shut, course=course,
+                          bars=self.sections)
 
         def pose(value: float) -> dict[str, tree.Matrix]:
             return {"B": (1, 0, 0, 0, 0, 1, 0, -BESIDE - value, 0, 0, 1, 0)}
 
         return Motion("Close", "mm", 0.0, shut, None, shut, pose, CLEAR, (("A", "B"),), mend=("gap",), show=0.0,
                       course=course)
+
+    def sections(self) -> tuple[Bar, ...]:
+        """Return sections of a split ring between its foot and its ear."""
+        plan, hoop = self.plan, self.plan.hoop
+        to_ear = np.arctan2(-hoop.nodes[1:, 1], hoop.nodes[1:, 0]) > plan.ear_angle
+        return bars(hoop.nodes, np.where(to_ear, hoop.areas, np.nan), tree.moved_to(0.0, 0.0, plan.p.width / 2))
 
     def bow(self, most: float) -> Bow:
         """How the arms of a split ring bend as its lugs close by up to ``most`` mm each."""

@@ -13,6 +13,7 @@ from bouncy_latch.core.mechanisms.contract.shape import Vector
 from bouncy_latch.core.solids import tree
 
 if TYPE_CHECKING:
+    from bouncy_latch.core.flex.bars import Bar
     from bouncy_latch.core.flex.warp import Strain, Warp
 
 CLEAR, RIDES, MESHES, ALONE = "clear", "rides", "meshes", "alone"
@@ -69,6 +70,7 @@ class Motion:
             the way because something gives, mm.
         course: what it costs along its way.
         strains: from a value to how strained the bodies that flex are, by body name. stands: the strain they stand, per cent.
+        bars: sections of what bends as they were computed; tests hold them against the drawn solid.
     """
 
     label: str
@@ -93,6 +95,7 @@ class Motion:
     course: Course | None = None
     strains: Callable[[float], dict[str, Strain]] | None = None
     stands: float = 0.0
+    bars: Callable[[], tuple[Bar, ...]] = tuple
 
 
 def moved_by(freedom: Freedom, bodies: tuple[str, ...], rest: float,

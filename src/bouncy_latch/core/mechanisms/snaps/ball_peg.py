@@ -9,6 +9,7 @@ import numpy as np
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
@@ -54,7 +55,8 @@ def solve(params: BallPegParams, process: Process) -> Solution:
     plan, p = BallPegPlan(params, process), params
     _refuse_what_cannot_be(plan)
     snap = plan.snap
-    bow = Bow.of(plan.printed_arm, snap.way.states)
+    arm = plan.printed_arm
+    bow = Bow.of(arm, snap.way.states)
     root = (-p.into, plan.half(0.0)[3])
 
     def bends(lowered: float) -> dict[str, Warp]:
@@ -84,7 +86,8 @@ def solve(params: BallPegParams, process: Process) -> Solution:
                   (Callout(f"ball {p.ball:g}", at[0], at[1]), Callout(f"neck {plan.seat:.2f}", at[2], at[3])),
                   section=middle_of(p.layers, plan.flat),
                   roots=(pressing.root(max(p.slot / 2 - p.into, 0.05 - p.into), -p.peg / 2 - HAIR, p.peg / 2 + HAIR, plan.flat,
-                                       3, plan.laid),))
+                                       3, plan.laid),),
+                bars=lambda: bars(arm.nodes, arm.areas, tree.compose(plan.laid, tree.moved_to(*root, plan.flat / 2))))
     mends = Mends(("slot", "into", "ball"), ("ball", "slot", "into"), ("into", "slot", "mouth"))
     what = f"Each half of the split peg is {plan.half(0.0)[0].depth:.2f} mm thick; the limb turns freely on it."
     return solution(KIND.id, snap, look, mends, what=what, bend="ball", force="slot", derived=own, checks=tuple(own_checks))

@@ -12,6 +12,8 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex import ring as rings
 from bouncy_latch.core.flex.arm import Arm, refuse_short
+from bouncy_latch.core.flex.bars import Bar, bars
+from bouncy_latch.core.flex.contact import Flexure
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import CLOSE, Callout, Derived, Kind, Question, Solution, Tuning
@@ -28,6 +30,7 @@ from bouncy_latch.core.mechanisms.snaps.plans.bead_ring import (
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, solution
 from bouncy_latch.core.outcomes import SNAPPED
 from bouncy_latch.core.process.profile import Process
+from bouncy_latch.core.solids import tree
 
 
 def _refuse_what_cannot_be(plan: BeadRingPlan) -> None:
@@ -62,6 +65,17 @@ def _refuse_what_cannot_be(plan: BeadRingPlan) -> None:
                          field="layers", value=p.layers)
     if p.vent > 0 and p.vent > p.diameter / 2:
         raise SolveError(f"a vent of {p.vent:g} mm is no vent of a {p.diameter:g} mm cap", field="vent", value=p.vent)
+
+
+def sections(plan: BeadRingPlan, flexure: Flexure) -> tuple[Bar, ...]:
+    """Return the sections of a finger, and of a closed ring that of the wall over its length from bead to floor."""
+    across = plan.bore + plan.p.wall / 2
+    if isinstance(flexure, Arm):
+        upright: tree.Matrix = (0, -1, 0, across, 0, 0, 0, 0, 1, 0, 0, FLOOR + plan.p.height - plan.foot - plan.finger)
+        return bars(flexure.nodes, flexure.areas, upright)
+    assert isinstance(flexure, Ring)
+    area = flexure.wall * 2 * math.pi * flexure.mean_radius
+    return (Bar("A", (across, 0.0, FLOOR + plan.p.height / 2), (0.0, 0.0, 1.0), area),)
 
 
 def solve(params: BeadRingParams, process: Process) -> Solution:
@@ -128,7 +142,7 @@ def solve(params: BeadRingParams, process: Process) -> Solution:
                    Callout(f"wall {p.wall:g}", (plan.bore, 0, top), (plan.outer, 0, top))),
                 # A cut through the axis may meet a slot.
                 section=("x", SLOT_WIDTH if p.slots else 0.0), roots=(plan.roots,) if p.slots else (),
-                alike={"A": plan.alike})
+                alike={"A": plan.alike}, bars=lambda: sections(plan, flexure))
     mends = Mends(("undercut", "wall", "slots") if p.slots else ("undercut",), ("return_angle", "undercut", "wall"),
                   ("undercut", "wall", "lead_angle"))
     kind = f"{p.slots} fingers" if p.slots else "A closed ring"

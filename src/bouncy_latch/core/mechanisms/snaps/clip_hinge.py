@@ -8,6 +8,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
@@ -55,7 +56,8 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
     plan, p = ClipHingePlan(params, process), params
     _refuse_what_cannot_be(plan)
     snap, m = plan.snap, process.plastic
-    bow = Bow.of(plan.printed_arm, snap.way.states)
+    arm = plan.printed_arm
+    bow = Bow.of(arm, snap.way.states)
     root = (0.0, p.mouth / 2 + p.arm / 2)
 
     def spread(points: npt.NDArray[np.float64], lowered: float) -> npt.NDArray[np.float64]:
@@ -100,7 +102,9 @@ def solve(params: ClipHingeParams, process: Process) -> Solution:
                   (Callout(f"arm {p.length:g}", at[0], at[1]), Callout(f"mouth {p.mouth:g}", at[2], at[3])), label="Clip in",
                   section=middle_of(p.layers, p.width),
                   roots=(pressing.root(max(plan.fillet, 0.05), -p.mouth / 2 - p.arm - 0.1, p.mouth / 2 + p.arm + 0.1, p.width,
-                                       3, plan.laid),))
+                                       3, plan.laid),),
+                bars=lambda: bars(arm.nodes, np.where(arm.nodes[1:, 0] < p.length - p.nub / 2, arm.areas, np.nan),
+                                  tree.compose(plan.laid, tree.moved_to(*root, p.width / 2))))
     mends = Mends(("arm", "length", "nub_height"), ("nub_height", "nub", "arm"), ("lead_in", "arm", "nub_height"),
                   ("hole_fit",))
     what = f"Two arms {p.length:g} mm long and {p.arm:g} mm thick let the tongue in between their nubs."

@@ -9,6 +9,7 @@ from bouncy_latch.core.checks import ENDLESS
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import refuse_short
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import CLOSE, JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
@@ -59,8 +60,8 @@ def solve(params: HookParams, process: Process) -> Solution:
     """
     plan, p = HookPlan(params, process), params
     _refuse_what_cannot_be(plan)
-    snap, (end, face) = plan.snap, plan.end
-    bow = Bow.of(plan.printed_arm, snap.way.states)
+    snap, (end, face), arm = plan.snap, plan.end, plan.printed_arm
+    bow = Bow.of(arm, snap.way.states)
     floor = -p.thickness / 2 - (p.slot / 2 if p.host == PLATE else 50.0)
 
     def bends(lowered: float) -> dict[str, Warp]:
@@ -72,7 +73,8 @@ def solve(params: HookParams, process: Process) -> Solution:
           ((0, low, p.width), (end, low, p.width), (end + 1, face, p.width), (end + 1, face + plan.catch_height, p.width))]
     look = Look(plan.draw, plan.seated, lying_along(p.layers), bends,
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"undercut {p.undercut:g}", at[2], at[3])),
-                  section=middle_of(p.layers, p.width), roots=(plan.root,))
+                  section=middle_of(p.layers, p.width), roots=(plan.root,),
+                bars=lambda: bars(arm.nodes, plan.plain_areas, tree.compose(plan.laid, tree.moved_to(0.0, 0.0, 0.1 * p.width))))
     mends = Mends(("thickness", "length", "undercut", "fillet"), ("return_angle", "undercut", "thickness"),
                   ("lead_angle", "thickness", "length"))
     what = f"The arm is {p.length:g} mm long, {p.thickness:g} mm thick and {p.width:g} mm wide."

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
@@ -53,7 +54,8 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
     plan, p = LockingTabPlan(params, process), params
     _refuse_what_cannot_be(plan)
     snap = plan.snap
-    bow = Bow.of(plan.printed_arm, snap.way.states)
+    arm = plan.printed_arm
+    bow = Bow.of(arm, snap.way.states)
     root = (-p.into, p.gap / 2 + p.tongue / 2)
 
     def bends(lowered: float) -> dict[str, Warp]:
@@ -93,7 +95,9 @@ def solve(params: LockingTabParams, process: Process) -> Solution:
                   (Callout(f"length {p.length:g}", at[0], at[1]), Callout(f"gap {p.gap:g}", at[2], at[3])), label="Slide in",
                   section=middle_of(p.layers, plan.high),
                   roots=tuple(pressing.root(plan.fillet + 0.1 - p.into, y - plan.half - 0.05, y + plan.half + 0.05, p.thickness,
-                                            3, plan.laid) for y in plan.centres[:1]))
+                                            3, plan.laid) for y in plan.centres[:1]),
+                bars=lambda: bars(arm.nodes, arm.areas, tree.compose(
+                    plan.laid, tree.moved_to(root[0], plan.centres[0] + root[1], plan.high / 2))))
     mends = Mends(("tongue", "into", "length", "undercut"), ("return_angle", "undercut", "tongue"),
                   ("tongue", "into", "lead_angle"))
     tabs = "Two tongues" if p.tabs == 1 else f"{p.tabs} tabs of two tongues, {plan.pitch:.1f} mm from tab to tab, each"

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.course import Course
+from bouncy_latch.core.flex.bars import Bar
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.flex.way import Way
 from bouncy_latch.core.mechanisms.contract import RIDES, Motion, Root
@@ -22,13 +23,14 @@ SLAB, _FAR = 4.0, 1e3
 
 def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], dict[str, Warp]], *,
            along: tuple[float, float, float] = (1.0, 0.0, 0.0), still: Mapping[str, tree.Matrix], course: Course,
-           roots: tuple[Root, ...] = (), alike: Mapping[str, tree.Solid]) -> Motion:
+           roots: tuple[Root, ...] = (), alike: Mapping[str, tree.Solid], bars: Callable[[], tuple[Bar, ...]]) -> Motion:
     """Return pressing body B onto body A, from where they first touch.
 
     Args:
         seated: transform of B from its print pose to its seat on A. bends: from the lowering (mm) to how the bodies bend.
         along: direction in which A's catch goes into B, as A is printed. still: where further bodies stay.
-        course: what it costs along its way. roots: where what bends hangs on its host. alike: see :class:`Motion`.
+        course: what it costs along its way. roots: where what bends hangs on its host. alike, bars: see
+            :class:`Motion`.
     """
     length = way.length
 
@@ -42,7 +44,8 @@ def motion(label: str, way: Way, seated: tree.Matrix, bends: Callable[[float], d
         return bends(lowered) if lowered > 1e-6 else {}
 
     return Motion(label, "mm", 0.0, length, None, length, pose, RIDES, (("A", "B"),), bends=bent, flexing=("A",),
-                  roots=roots, alike=alike, show=float(way.travel[int(np.argmax(way.lowered))]), course=course)
+                  roots=roots, alike=alike, show=float(way.travel[int(np.argmax(way.lowered))]), course=course,
+                  bars=bars)
 
 
 def root(x: float, low: float, high: float, width: float, pieces: int, placed: tree.Matrix) -> Root:

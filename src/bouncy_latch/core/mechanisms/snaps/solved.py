@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import field
 
 from bouncy_latch.core.checks import Check
+from bouncy_latch.core.flex.bars import Bar
 from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.likelihood import OfTerm
@@ -38,7 +39,8 @@ class Look:
         along: the way A's catch goes into B, as A is printed. bends: from the lowering (mm) to how the bodies bend.
         label: of the motion.
         still: poses of further bodies that stay where they are put. section: the cut that shows it best: axis and place, mm.
-        roots: where what bends hangs on its host. alike: what all of a body is a copy of.
+        roots: where what bends hangs on its host. alike: what all of a body is a copy of. bars: sections of
+        what bends, as computed.
     """
 
     draw: Callable[[], tuple[tuple[Body, ...], tuple[Feature, ...]]]
@@ -51,6 +53,7 @@ class Look:
     section: tuple[str, float] = ("x", 0.0)
     roots: tuple[Root, ...] = ()
     alike: Mapping[str, tree.Solid] = field(default_factory=dict)
+    bars: Callable[[], tuple[Bar, ...]] = tuple
 
 
 def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, bend: str, force: str,
@@ -62,7 +65,7 @@ def solution(kind_id: str, snap: Snap, look: Look, mends: Mends, *, what: str, b
         bought: what is not printed.
     """
     motion = pressing.motion(look.label, snap.way, look.seated, look.bends, along=look.along, still=look.still or {},
-                             course=judged.course(snap), roots=look.roots, alike=look.alike)
+                             course=judged.course(snap), roots=look.roots, alike=look.alike, bars=look.bars)
 
     def draw() -> Shape:
         bodies, shares = look.draw()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
@@ -39,7 +40,8 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     plan, p = SplitPinPlan(params, process), params
     _refuse_what_cannot_be(plan)
     snap = plan.snap
-    bow = Bow.of(plan.printed_arm, snap.way.states)
+    arm = plan.printed_arm
+    bow = Bow.of(arm, snap.way.states)
     root = (plan.root, (plan.pin - plan.thickness) / 2)
 
     def bends(lowered: float) -> dict[str, Warp]:
@@ -52,7 +54,8 @@ def solve(params: SplitPinParams, process: Process) -> Solution:
     look = Look(plan.draw, seats[0], lying_along(p.layers), bends,
                   (Callout(f"arm {plan.foot - plan.root:.1f}", at[0], at[1]), Callout(f"pin {plan.pin:g}", at[2], at[3])),
                   still={"C": seats[1]},
-                  section=middle_of(p.layers, plan.depth), roots=(plan.roots,))
+                  section=middle_of(p.layers, plan.depth), roots=(plan.roots,),
+                bars=lambda: bars(arm.nodes, arm.areas, tree.compose(plan.laid, tree.moved_to(*root, plan.depth / 2))))
     mends = Mends(("slot", "undercut", "boss"), ("return_angle", "undercut", "depth"), ("slot", "lead_angle", "scale"))
     what = f"Two arms {plan.foot - plan.root:.1f} mm long and {plan.thickness:.2f} mm thick pinch at each end."
     own = (

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
+from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import HOLD, Bought, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
@@ -94,6 +95,7 @@ def solve(params: TubeClipParams, process: Process) -> Solution:
                 (Callout(f"tube {p.diameter:g}", at[0], at[1]), Callout(f"wall {p.wall:g}", at[2], at[3])),
                 label="Clip on", section=middle_of(p.layers, p.width),
                 roots=(pressing.root(-0.97 * plan.inner, -plan.outer - 1, plan.outer + 1, p.width, 3, plan.laid),),
+                bars=lambda: bars(hoop.nodes, plan.plain_areas, tree.compose(plan.laid, tree.moved_to(0.0, 0.0, p.width / 2))),
                 alike={"A": pressing.slab(p.width, plan.laid)})
     mends = Mends(("mouth", "wall", "foot"), ("mouth", "wall", "width"), ("wall", "mouth", "width"), ("clearance",))
     what = f"An open ring {p.wall:g} mm thick opens {2 * way.most:.1f} mm to let a tube of {p.diameter:g} mm in."

@@ -11,6 +11,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import number
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.host import EDGE
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, Winding, stroke
@@ -205,6 +206,12 @@ class Plan:
         """Height of the whole, mm."""
         return self.low + self.p.width
 
+    def sections(self) -> tuple[Bar, ...]:
+        """Return a section in the middle of the first fin."""
+        first, last = self.line
+        ends = np.array([[first.x0, first.y0], [last.x1, last.y1]])
+        return bars(ends, np.array([self.sprung.winding.made.area]), tree.moved_to(0.0, 0.0, self.low + self.p.width / 2))
+
     def solid(self) -> tree.Solid:
         """Core and fins, bevelled where they go in first."""
         p = self.p
@@ -315,7 +322,7 @@ def solve(params: FinRingParams, process: Process) -> Solution:
         return Shape((lid,), (Feature("plug", "A", add=plan.solid()),), callouts, views,
                      region=(-plan.tip, -plan.tip, p.plate, plan.tip, plan.tip, high), bends_along=((1.0, 0.0, 0.0),))
 
-    moved = spring.moving(s, "Give way", "given way", plan.follow, plan.strained, ("fins", "depth"), 0.9)
+    moved = spring.moving(s, "Give way", "given way", plan.follow, plan.strained, ("fins", "depth"), plan.sections, 0.9)
     return spring.solution(KIND, p, s, f"{p.fins} fins", motions=(moved,), draw=draw, checks=tuple(checks), derived=derived)
 
 

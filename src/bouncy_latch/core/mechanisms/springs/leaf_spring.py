@@ -88,7 +88,7 @@ def solve(params: LeafSpringParams, process: Process) -> Solution:
                      hidden=plan.p.around != NOTHING,
                      bends_along=((1.0, 0.0, 0.0),))
 
-    moved = spring.moving(s, "Push", "pushed aside", plan.warp, plan.strain, ("spacing", "length"))
+    moved = spring.moving(s, "Push", "pushed aside", plan.warp, plan.strain, ("spacing", "length"), plan.sections)
     return spring.solution(KIND, p, s, p.form, motions=(moved,), draw=draw, checks=tuple(checks), derived=tuple(derived),
                            summary=f"{spring.summary(s)} Its end comes {plan.shift:.2f} mm nearer and turns {turned:.1f}°.")
 

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.pair import Carried, Pair
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import FREE, LEVEL, Winding
@@ -198,6 +199,14 @@ class Plan:
             (p.length, y - half - f, 0.0), (p.length + inside, y - half - f, 0.0), (p.length + inside, y + half + f, 0.0),
             (p.length, y + half + f, bulge), (p.length - f, y + half, 0.0), (f, y + half, bulge), (0.0, y + half + f, 0.0),
             (-inside, y + half + f, 0.0)])
+
+    def sections(self) -> tuple[Bar, ...]:
+        """Return sections of its leaves: a leaf is followed from root to root, and looked at between their fillets."""
+        leaf, high = self.sprung.winding, (self.cover.lifted if self.cover else 0.0) + self.p.width / 2
+        nodes = np.array([[0.45 * self.p.length, 0.0], [0.55 * self.p.length, 0.0]])
+        outer = (-self.outer, self.outer) if self.folded else ()
+        return tuple(bar for y in (*self.middles, *outer)
+                     for bar in bars(nodes, np.array([leaf.made.area]), tree.moved_to(0.0, y, high)))
 
     def solid(self) -> tree.Solid:
         """The leaves, and the block they carry."""

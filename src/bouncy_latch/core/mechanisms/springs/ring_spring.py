@@ -87,7 +87,8 @@ def solve(params: RingSpringParams, process: Process) -> Solution:
                      region=(-out, -out, 0.0, out, out, plan.rim), bends_along=() if button else ((1.0, 0.0, 0.0),))
 
     label = "Press" if button else "Shift"
-    moved = spring.moving(s, label, f"its middle {label.lower()}ed", s.follow, s.strained, ("rows", "outer_radius"))
+    moved = spring.moving(s, label, f"its middle {label.lower()}ed", s.follow, s.strained, ("rows", "outer_radius"),
+                          plan.sections)
     notes = (("Use", "lay the rim on what stops it and push from the other side"),) if button and plan.stops else ()
     found = spring.solution(KIND, p, s, f"{p.arms} {p.arm_form}", motions=(moved,), draw=draw, checks=tuple(checks),
                             derived=derived)

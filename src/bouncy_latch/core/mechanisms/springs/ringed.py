@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.winding import Winding, stroke
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
@@ -256,6 +257,12 @@ class Plan:
         # The arm before the lug and the one after it: zig-zags are no mirror images.
         off = np.minimum(-(self._points @ aside), self.turned(self._points, 1) @ aside)
         return float((off - share * self.stops_at).min() - LUG / 2 - self.p.thickness / 2)
+
+    def sections(self) -> tuple[Bar, ...]:
+        """Return sections of every arm."""
+        bar, at = self.winding, tree.moved_to(0.0, 0.0, self.low + self.p.width / 2)
+        return tuple(each for arm in range(self.p.arms)
+                     for each in bars(self.turned(bar.nodes, arm), bar.areas, at))
 
     def solid(self) -> tree.Solid:
         """Arms, middle and what stops it, standing on the bed."""

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.flex.winding import LINE, Winding
 from bouncy_latch.core.frozen import frozen
@@ -133,6 +134,13 @@ class Plan:
         one = tree.Extrude(slot, p.width + 2).move(z=-1)
         return tree.union([one if side > 0 else one.mirror("x") for side in self.signs])
 
+    def sections(self) -> tuple[Bar, ...]:
+        """Return a section of every bar, between its end's fillet and its nub."""
+        x, far = self.edge - self.p.thickness / 2, self.p.length / 2 - self.fillet
+        nodes = np.array([[0.0, NUB + 0.2 * (far - NUB)], [0.0, far]])
+        return tuple(bar for side in self.signs for bar in bars(nodes, np.array([self.sprung.winding.made.area]),
+                                                                tree.moved_to(side * x, 0.0, self.p.width / 2)))
+
     def nubs(self) -> tree.Solid:
         """The nubs, bevelled above and below."""
         p, bevel = self.p, min(self.p.travel + 0.3, self.p.width / 3, NUB / 2)
@@ -221,7 +229,7 @@ def solve(params: SideSpringParams, process: Process) -> Solution:
 
     return spring.solution(KIND, p, s, f"{p.bars_on}, {p.nub}",
                            motions=(spring.moving(s, "Give way", "given way", plan.follow, plan.strained,
-                                                  ("travel", "length"), 0.9),),
+                                                  ("travel", "length"), plan.sections, 0.9),),
                            draw=draw, checks=tuple(checks), derived=derived)
 
 

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.bars import PLACES, Bar, bars
 from bouncy_latch.core.flex.spiral import EVEN_GAP, EVEN_STRESS, Spiral
 from bouncy_latch.core.flex.warp import by_place
 from bouncy_latch.core.frozen import frozen
@@ -55,6 +56,9 @@ DRUM_WALL = 2.4
 """Thickness of the drum's wall, mm (common practice, no source)."""
 HUB_WALL = 1.2
 """Least wall between the corners of the square and the outside of the arbor, mm (common practice, no source)."""
+
+NEAR = 1e-3
+"""Angle to either side over which its direction is taken, rad."""
 
 
 class SpiralSpringParams(SpringParams):
@@ -146,6 +150,19 @@ class Plan:
         x, y, heading = self.end
         c, s = math.cos(heading), math.sin(heading)
         return x + along * c + out * s, y + along * s - out * c
+
+    def sections(self) -> tuple[Bar, ...]:
+        """Return sections of the strip."""
+        spiral, low = self.coiled.spiral, self.cover.lifted if self.cover else 0.0
+        last = float(spiral.angles[-1])
+        found: list[Bar] = []
+        # Its ends lie in the arbor's step and in its tab.
+        for at in np.linspace(min(0.7, 0.3 * last), max(last - 0.7, 0.7 * last), PLACES):
+            beside = at + np.array([-NEAR, NEAR])
+            radii = np.interp(beside, spiral.angles, spiral.radii)
+            nodes = np.column_stack([radii * np.cos(beside), self.side * radii * np.sin(beside)])
+            found += bars(nodes, np.array([spiral.made.area]), tree.moved_to(0.0, 0.0, low + self.p.width / 2))
+        return tuple(found)
 
     def solid(self) -> tree.Solid:
         """Arbor, strip and what holds its outer end, standing on the bed."""
@@ -310,7 +327,7 @@ def solve(params: SpiralSpringParams, process: Process) -> Solution:
         return Shape((body,), (Feature("spring", "A", add=plan.housed()),), callouts, views, hidden=plan.p.around != NOTHING,
                      region=(-out, -out, 0.0, out, out, high), bends_along=((1.0, 0.0, 0.0),))
 
-    moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"))
+    moved = spring.moving(s, "Wind", "wound up", plan.warp, plan.strain, ("turns", "outer_radius"), plan.sections)
     about = f"{p.turns:g} turns, {p.form}"
     return spring.solution(KIND, p, s, about, motions=(moved,), draw=draw, checks=tuple(checks), derived=derived)
 

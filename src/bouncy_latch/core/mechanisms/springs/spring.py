@@ -15,6 +15,7 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.course import Asked, Course
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex import chances
+from bouncy_latch.core.flex.bars import Bar
 from bouncy_latch.core.flex.section import Fill
 from bouncy_latch.core.flex.warp import Warp
 from bouncy_latch.core.frozen import frozen
@@ -386,20 +387,21 @@ def solution(kind: Kind, params: SpringParams, s: Spring, about: str, **parts: A
 
 
 def moving(s: Spring, label: str, words: str, follow: Callable[[Array, float], Array],
-           strained: Callable[[Array, float], Array], mend: tuple[str, ...], show: float = 0.7) -> Motion:
+           strained: Callable[[Array, float], Array], mend: tuple[str, ...], bars: Callable[[], tuple[Bar, ...]],
+           show: float = 0.7) -> Motion:
     """Return how a spring that is one body moves.
 
     Args:
         label, words: what the user does, and what is done then. follow: from its points (n, 3) and a travel to where they are.
         strained: to how strained they are, as a part of what it stands. mend: what could mend that it runs into itself.
-        show: part of its travel at which it is first shown.
+        bars: sections of its bars as they were computed. show: part of its travel at which it is first shown.
     """
     def bends(value: float) -> dict[str, Warp]:
         return {"A": lambda points: follow(points, value)} if value > 1e-6 else {}
 
     return Motion(label, s.load.along, 0.0, s.travel, 0.0, 0.0, trial=ALONE, bends=bends, flexing=("A",), mend=mend,
                   show=show * s.travel, course=s.course(words), stands=100 * s.permissible,
-                  strains=lambda value: {"A": lambda points: strained(points, value)})
+                  strains=lambda value: {"A": lambda points: strained(points, value)}, bars=bars)
 
 
 def _load_ruler(s: Spring) -> Ruler:

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 
 from bouncy_latch.core.fields import choice, number
+from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.host import EDGE
 from bouncy_latch.core.flex.winding import LINE, PINNED, Winding, stroke
 from bouncy_latch.core.frozen import frozen
@@ -186,6 +187,11 @@ class Plan:
         if self.frame:
             return -p.tab - 4.0, self.frame.end
         return -p.tab - (p.backing if p.ends == GROWN else 0.0), self.top + p.tab
+
+    def sections(self) -> tuple[Bar, ...]:
+        """Return sections of its bar."""
+        bar, low = self.winding, self.frame.lifted if self.frame else 0.0
+        return bars(bar.nodes, bar.areas, tree.moved_to(0.0, 0.0, low + self.p.width / 2))
 
     @cached_property
     def flat(self) -> tuple[Outline, ...]:

@@ -89,7 +89,7 @@ def motion(plan: Plan) -> Motion:
         return np.where(np.logical_or.reduce(places(points)), 0.0, s.strained(points[:, :2], value))
 
     label = "Stretch" if s.way > 0 else "Press"
-    return spring.moving(s, label, f"{label.lower()}ed", warp, strain, ("pitch", "rows"))
+    return spring.moving(s, label, f"{label.lower()}ed", warp, strain, ("pitch", "rows"), plan.sections)
 
 
 def _refuse_what_cannot_be(plan: Plan) -> None:

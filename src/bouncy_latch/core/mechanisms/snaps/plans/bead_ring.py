@@ -35,6 +35,8 @@ FLOOR = 2.0
 VENT = 0.8
 """Least vent that lets the air out of a cap as it closes, mm (common practice, no source)."""
 SLOT_WIDTH = 1.2
+LEDGE, ASIDE = 3.0, 0.8
+"""Breadth of the ledge under a disc, and the gap that fingers leave beside it, mm (own choice)."""
 _SECTORS = 8
 BESIDE = 5.0
 _TINY = 0.02
@@ -211,15 +213,25 @@ class BeadRingPlan:
                                                as_round=self.outer)]
         cuts: list[tree.Solid] = []
         if p.form == DISC:
-            ledge = polygon([(b - 3.0, 0.0), (deep, 0.0), (deep, self.bevel), (b, self.bevel), (b - 3.0, self.bevel - 3.0)])
+            ledge = polygon(self._ledge(deep))
             adds.append(tree.Revolve(ledge, as_round=self.outer))
         elif p.vent > 0:
             cuts.append(tree.cylinder(p.vent / 2, FLOOR + 2).move(z=-1))
         if p.slots:
-            cut: tree.Solid = tree.Box(0, -SLOT_WIDTH / 2, FLOOR + 1.0, self.outer + 1, SLOT_WIDTH / 2, top + 1)
+            begins = b - max(ASIDE, self.bead_height + 0.1) if p.form == DISC else 0.0
+            cut: tree.Solid = tree.Box(begins, -SLOT_WIDTH / 2, FLOOR + 1.0, self.outer + 1, SLOT_WIDTH / 2, top + 1)
             turns = [2 * math.pi * (i + 0.5) / p.slots for i in range(p.slots)]
             cuts += [cut.placed(_about_z(turn)) for turn in turns]
         return Feature("ring", "A", add=tree.union(adds), cut=tree.union(cuts) if cuts else None)
+
+    def _ledge(self, deep: float) -> list[Point]:
+        """Return the profile of what a disc rests on, part of a closed ring's wall; beside fingers it stands on the floor
+        alone, so that they bend, and the disc rests on its rim."""
+        b, bevel = self.bore, self.bevel
+        if not self.p.slots:
+            return [(b - LEDGE, 0.0), (deep, 0.0), (deep, bevel), (b, bevel), (b - LEDGE, bevel - LEDGE)]
+        rim, out = bevel - self.p.clearance, b - ASIDE
+        return [(b - LEDGE, 0.0), (deep, 0.0), (deep, FLOOR), (out, FLOOR), (out, rim), (b - LEDGE, rim - LEDGE + ASIDE)]
 
     @cached_property
     def roots(self) -> Root:

@@ -8,6 +8,8 @@ from __future__ import annotations
 import math
 from functools import cached_property
 
+import numpy as np
+
 from bouncy_latch.core.fields import choice, number
 from bouncy_latch.core.flex import beams
 from bouncy_latch.core.flex.arm import Arm
@@ -18,6 +20,7 @@ from bouncy_latch.core.mechanisms.contract import Root
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import BEARING, SHEAR_OF_TENSION, Snap, grown_catch, grown_mate
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
 from bouncy_latch.core.process.profile import Process
@@ -108,6 +111,13 @@ class HookPlan:
     def printed_arm(self) -> Arm:
         """The arm as it comes off the printer."""
         return self.arm(self.process.growth.mean)
+
+    @property
+    def plain_areas(self) -> Array:
+        """Area of the arm's printed section along it, mm²; NaN where the catch sits on a leg that comes back."""
+        arm = self.printed_arm
+        under = (np.arange(len(arm.areas)) > len(arm.areas) / 2) & (arm.nodes[1:, 0] < self.catch_length)
+        return np.where(under & self.folded, np.nan, arm.areas)
 
     @cached_property
     def catch_height(self) -> float:

@@ -217,7 +217,10 @@ class LockingTabPlan:
         gaps = [_slot(-p.into, 0.5, -p.gap / 2, p.gap / 2, self.fillet)]
         for low in (self.half, -self.half - self.beside):
             gaps.append(_slot(-p.into, 0.01, low, low + self.beside, self.fillet))
-        cuts = [tree.Extrude(gap, p.thickness + 2) for gap in gaps]
+        cuts: list[tree.Solid] = [tree.Extrude(gap, p.thickness + 2) for gap in gaps]
+        if self.high < p.thickness:
+            # Behind the seam too a tongue is no higher than it is computed.
+            cuts.append(tree.Box(-p.into, -self.half, self.high + 1, 0.01, self.half, p.thickness + 2))
         tongues = self.row(tongue + tongue.mirror("y"))
         return Feature("tab", "A", add=tongues, cut=self.row(tree.union(cuts).move(z=-1)))
 

@@ -129,7 +129,7 @@ class SplitPinPlan:
         """Return the arm on a printer that grows outlines by ``growth``, mm per side."""
         p = self.p
         drawn = Arm(self.foot - self.root, self.thickness, self.depth, p.fill(self.process), self.process.modulus.mean,
-                    self.process.plastic.poisson, fillet=min(self.slot / 2, 0.25 * (self.foot - self.root)),
+                    self.process.plastic.poisson, fillet=min(self.slot / 2, 0.8 * (self.foot - self.root)),
                     root=SPLIT, web=Web(self.p.web * self.p.scale, self.slot))
         return drawn.grown(growth)
 

@@ -21,6 +21,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.snaps import pressing, shapes
 from bouncy_latch.core.mechanisms.snaps.fields import SnapParams
 from bouncy_latch.core.mechanisms.snaps.snap import Snap
+from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import BOUGHT, Body, Feature
 from bouncy_latch.core.process.profile import Process
@@ -95,6 +96,14 @@ class TubeClipPlan:
         p, growth = self.p, self.process.growth.mean
         return Hoop(self.inner - self.shrink, p.wall + self.shrink + growth, p.width, self.root[2], self.nose, p.fillet,
                     p.fill(self.process), self.process.modulus.mean, self.process.plastic.poisson)
+
+    @property
+    def plain_areas(self) -> Array:
+        """Area of the ring's printed section along it, mm²; NaN under the lip."""
+        hoop = self.printed
+        angles = np.arctan2(-hoop.nodes[1:, 1], -hoop.nodes[1:, 0])
+        under = min(2 * hoop.thickness / hoop.middle, 0.3 * (self.nose - hoop.begins))
+        return np.where(angles < self.nose - under, hoop.areas, np.nan)
 
     @cached_property
     def shrink(self) -> float:
