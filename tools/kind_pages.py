@@ -16,7 +16,7 @@ def page(kind: Kind) -> str:
              "| name | label | unit | role | range | default | what it is |", "|---|---|---|---|---|---|---|"]
     for f in kind.params.facts().values():
         span = ", ".join(f.choices) + (", or a file" if f.open_choice else "") if f.choices else f"{f.low:g} to {f.high:g}"
-        default = "worked out" if f.default is None else f.default
+        default = f.default if f.default is not None else "empty" if f.source == "you" else f.source
         where = "".join(f" With {name} {' or '.join(map(str, values))}." for name, values in f.when)
         lines.append(f"| `{f.name}` | {f.label} | {f.unit} | {f.role} | {span} | {default} | {f.help}{where} |")
     design = Design(kind, kind.params(), population.built_in()[0])

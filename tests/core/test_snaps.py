@@ -366,6 +366,25 @@ def test_designing_to_a_target():
     assert set(best.changes(asked)) <= set(kind.tuning.sizes)
 
 
+@pytest.mark.trade
+def test_a_click_and_play_that_are_asked_for_are_verdicts_and_can_be_aimed_at():
+    """What is bent further clicks louder (common practice, no source)."""
+    kind = registry.kind("hook")
+    plain, asked = (kind.solve(kind.params().changed(click_asked=least), HERON) for least in (None, 4.0))
+    assert all(check.id != "click" for check in plain.checks)
+    assert plain.value("click") == asked.check("click").value < asked.check("click").limit
+    more = kind.solve(kind.params().changed(undercut=kind.params().undercut * 1.3), HERON)
+    assert more.value("click") > 1.2 * plain.value("click")
+    best = target.reach(Design(kind, kind.params().changed(click_asked=4.0, play=0.05), HERON))
+    found = best.design.solve()
+    assert best.reached
+    assert found.value("click") >= 4
+    assert found.check("rattle").value <= 0.05
+    jams = kind.solve(kind.params().changed(click_asked=1.0, lead_angle=80), HERON)
+    assert "cannot be pushed in" in jams.check("click").why
+    assert jams.check("click").verdict == STOP
+
+
 def test_a_target_out_of_reach_names_what_binds_and_offers_others():
     kind = registry.kind("hook")
     asked = fields.parse(kind.params, {"push": 20, "hold": 40, "cycles": 100, "length": 8, "wall": 2, "undercut": 1.2})

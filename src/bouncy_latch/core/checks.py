@@ -63,8 +63,8 @@ class Check:
     @property
     def figures(self) -> tuple[str, str]:
         """The figure and its limit as text, without unit, with as many digits as they are worth."""
-        coarse = self.unit in {"°", "N·mm", "places"} or (self.unit == "%" and abs(self.limit) >= 10)
-        digits = 0 if coarse else 1 if self.unit == "N" else 2
+        coarse = self.unit in {"°", "places"} or (self.unit in {"%", "N·mm"} and abs(self.limit) >= 10)
+        digits = 0 if coarse else 1 if self.unit in {"N", "N·mm"} else 2
         return ("∞" if abs(self.value) >= ENDLESS else f"{self.value:.{digits}f}"), f"{self.limit:.{digits}f}"
 
     @property

@@ -14,6 +14,8 @@ REMOVABLE, PERMANENT, EITHER = "removable", "permanent", "either"
 ALONE, TOGETHER = "one part at a time", "all together"
 LAYERS = ("along", "across")
 TILTED, STRAIGHT = "tilted", "straight"
+LOOSE = 0.15
+"""Play along the way beyond which a seated snap rattles, mm (common practice, no source)."""
 
 
 def entry(when: Mapping[str, tuple[Any, ...]] | None = None) -> Any:
@@ -35,6 +37,14 @@ class SnapParams(Params):
                          help="How often the part is closed and opened in its life; more uses allow less strain.", source="you")
     release: str = choice(EITHER, (EITHER, REMOVABLE, PERMANENT), label="must be", role="given", source="you",
                           help="Whether a pull must open the part; the back face and its friction decide whether it does.")
+    click_asked: float | None = number(None, label="click at least", unit="N·mm", role="given", low=0.05, high=500, step=0.5,
+                                       source="you",
+                                       help="Energy the snap frees as it drops behind the edge. About 0.5 N·mm is felt, 2 is "
+                                            "heard at arm's length, 8 across a room (common practice, no source). Left empty, "
+                                            "no click is asked for.")
+    play: float = number(LOOSE, label="play at most", unit="mm", role="given", low=0.0, high=5.0, step=0.05, source="you",
+                         help="How far the closed part may move back before its back face catches; from 0.15 mm on it rattles "
+                              "(common practice, no source).")
     layers: str = choice("along", LAYERS, label="bending direction", role="chosen",
                          help="Along the layers (printed lying, strong) or across them (printed upright, where bending splits "
                               "the layers).")
@@ -63,6 +73,7 @@ def questions(*own: Question) -> tuple[Question, ...]:
     return (
         Question("How hard may it go in, and what must it hold?", ("push", "hold")),
         Question("How often is it opened, and must it come out again?", ("cycles", "release")),
+        Question("Should it click, and may it rattle?", ("click_asked", "play")),
         *own,
         Question("How is it printed?", ("layers", "loops", "infill", "order")),
     )

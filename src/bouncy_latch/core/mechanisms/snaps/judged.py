@@ -20,8 +20,6 @@ from bouncy_latch.core.outcomes import BENT, PUSHED
 AIM_ID, AIM = "works", 90.0
 LEAST_CLEARANCE = 0.03
 """Printed clearance per side below which parts rub all the way, mm (common practice, no source)."""
-LOOSE = 0.15
-"""Play along the way beyond which a seated snap rattles, mm (common practice, no source)."""
 STEEPEST_LEAD, SHORT = math.radians(60), math.radians(15)
 MARGIN = 6.0
 """What a face that must lock stands beyond the locking angle, degrees (common practice: 5 to 8, no source)."""
@@ -35,7 +33,9 @@ GENTLE_EDGE = 0.2
 
 def aim(snap: Snap) -> Aim:
     """Return what a snap is for, as a chance."""
-    return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works", needs=("strain", "insertion", "retention"))
+    asked = snap.params.click_asked is not None
+    return Aim(AIM_ID, snap.odds.works, "goes in, holds and lasts", "works", needs=("strain", "insertion", "retention",
+                                                                                        *(("click",) if asked else ())))
 
 
 def _there(snap: Snap, *names: str) -> tuple[str, ...]:
@@ -79,10 +79,11 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
               why=_holds_by(snap),
               topic="shape", basis="the hold you ask for"),
         *([] if snap.grips else [_clearance(snap)]),
-        Check("rattle", "Play when shut", way.rattle, LOOSE, "mm", least=False, mend=seats, printer=True,
+        *_clicks(snap, pushes),
+        Check("rattle", "Play when shut", way.rattle, p.play, "mm", least=False, mend=seats, printer=True,
               why="the part moves back so far before its back face catches" if way.rattle > 0 else
                   f"no play: seated, the part presses with {way.preload:.1f} N",
-              topic="fit", basis="0.15 mm of play rattles (common practice, no source)"),
+              topic="fit", basis="the play you allow; 0.15 mm of play rattles (common practice, no source)"),
         Check("lead-in", "Lead-in", math.degrees(snap.lead),
               math.degrees(min(STEEPEST_LEAD, beams.locking_angle(m.friction) - SHORT)), "°", least=False, stop=80,
               mend=_there(snap, "lead_angle", "lead_in", "mouth"),
@@ -129,6 +130,22 @@ def checks(snap: Snap, *, bends: tuple[str, ...], holds: tuple[str, ...], pushes
                        if way.strain_seated > 0 else "shut, the part is not bent, so it does not creep",
                        topic="shape", basis="half of the permissible repeated strain (common practice, no source)"))
     return tuple(found)
+
+
+def _clicks(snap: Snap, pushes: tuple[str, ...]) -> list[Check]:
+    """Return the verdict on the click that was asked for."""
+    asked = snap.params.click_asked
+    if asked is None:
+        return []
+    freed = snap.click if snap.goes_in else 0.0
+    spread = 100 * (math.exp(NINE_OF_TEN * snap.spread.stiffness) - 1)
+    return [Check("click", "Click when shut", freed, asked, "N·mm", stop=asked / 4, printer=True, topic="shape",
+                  mend=(*_there(snap, "undercut", "nub_height", "ball"), *pushes),
+                  why="energy freed as the catch drops behind the edge: "
+                      f"{100 * snap.returned:.0f} % of the {snap.work:.0f} N·mm that the push put in; 90 % of prints lie within "
+                      f"± {spread:.0f} %" if snap.goes_in else "the part cannot be pushed in, so that nothing clicks",
+                  basis="the click you ask for; 0.5 N·mm is felt, 2 N·mm heard (common practice, no source)",
+                  advice="More undercut, a stiffer arm or a steeper back face let more energy go.")]
 
 
 def _mends(snap: Snap, bends: tuple[str, ...], holds: tuple[str, ...], pushes: tuple[str, ...],
@@ -223,7 +240,8 @@ def derived(snap: Snap) -> tuple[Derived, ...]:
         Derived("permissible", "permissible strain", 100 * snap.permissible, "%",
                 "between once and repeated by log(times opened)" + (", across the layers" if snap.across else ""), plastic),
         Derived("work", "work to close", snap.work, "N·mm", "∫ force in · dx", "computed way"),
-        *([Derived("click", "click", snap.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way")]
+        *([Derived("click", "click", snap.click, "N·mm", "∫ force across · d(bend) over the drop", "computed way"),
+           Derived("returned", "comes back as the click", 100 * snap.returned, "%", "click / work to close", "computed way")]
           if snap.goes_in else []),
         Derived("preload", "preload when shut", way.preload, "N", "stiffness × bend left when shut", growth),
         Derived("rattle", "play when shut", way.rattle, "mm", "way back to the return face", growth),

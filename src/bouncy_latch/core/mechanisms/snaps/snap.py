@@ -207,6 +207,11 @@ class Snap:
         stored = self.bent**2 if self.oval is None else self.oval.worst.press / float(self.way.press.max())
         return self.way.click * min(stored, 1.0)
 
+    @property
+    def returned(self) -> float:
+        """Part of the work to close that comes back as the click: what friction does not eat feels crisp."""
+        return min(self.click / self.work, 1.0) if self.work > 0 else 0.0
+
     @cached_property
     def jams(self) -> float:
         """Part of prints that cannot be pushed in, by their friction."""
