@@ -142,8 +142,8 @@ def _clicks(snap: Snap, pushes: tuple[str, ...]) -> list[Check]:
     return [Check("click", "Click when shut", freed, asked, "N·mm", stop=asked / 4, printer=True, topic="shape",
                   mend=(*_there(snap, "undercut", "nub_height", "ball"), *pushes),
                   why="energy freed as the catch drops behind the edge: "
-                      f"{100 * snap.returned:.0f} % of the {snap.work:.0f} N·mm that the push put in; 90 % of prints lie within "
-                      f"± {spread:.0f} %" if snap.goes_in else "the part cannot be pushed in, so that nothing clicks",
+                      f"{100 * snap.returned:.0f} % of the {snap.work:.0f} N·mm that the push put in; 90 % of prints lie "
+                      f"within ± {spread:.0f} %" if snap.goes_in else "the part cannot be pushed in, so that nothing clicks",
                   basis="the click you ask for; 0.5 N·mm is felt, 2 N·mm heard (common practice, no source)",
                   advice="More undercut, a stiffer arm or a steeper back face let more energy go.")]
 
