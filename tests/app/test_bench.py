@@ -259,7 +259,7 @@ def test_the_shelf_adds_selects_and_removes(bench):
     assert [kind for family in registry.families() for kind in family.kinds] == [card.kind.id for card in chooser.cards]
     bench.qtbot.waitUntil(lambda: all(card.figure._section for card in chooser.cards), timeout=PATIENCE)
     chooser.needs["hold"].click()
-    held = {kind.id for kind in registry.kinds().values() if "hold" in kind.needs}
+    held = {kind.id for kind in registry.kinds().values() if "hold" in kind.tasks}
     assert {card.kind.id for card in chooser.cards if card.isVisible()} == held
     chooser.needs["turn"].click()
     QTest.mouseClick(next(card for card in chooser.cards if card.kind.id == "knuckle-hinge"), Qt.MouseButton.LeftButton)

@@ -121,6 +121,23 @@ def target(kind: str, set_: SetOption = None, process: ProcessOption = DEFAULT_P
          **({"possible": _possible(request, fixed)} if possible else {})})
 
 
+@app.command()
+def choose(need: Annotated[Path | None, typer.Option("--need", help="A JSON file of the need: names and values.")] = None,
+           set_: SetOption = None,
+           weight: Annotated[list[str] | None, typer.Option("--weight", help="What counts, criterion=0 to 1; may be repeated.")]
+           = None,
+           process: ProcessOption = DEFAULT_PROCESS,
+           brief: Annotated[bool, typer.Option("--brief", help="A table of text instead of JSON.")] = False) -> None:
+    """Compare every kind that could meet a need, worked out for a printer, best first, with reasons for the others."""
+    from bouncy_latch.cli import choosing
+
+    choice, weights = choosing.chosen(need, values_of(set_), values_of(weight), process)
+    if brief:
+        sys.stdout.write(choosing.table(choice))
+    else:
+        say(choosing.plain(choice, weights))
+
+
 def _possible(request: Design, fixed: frozenset[str]) -> dict[str, Any]:
     from bouncy_latch.core.judge.search import feasible
 

@@ -17,7 +17,7 @@ from bouncy_latch.app.session.session import Session
 from bouncy_latch.app.session.workers import Lane, Report
 from bouncy_latch.core.errors import UserError
 from bouncy_latch.core.mechanisms import registry
-from bouncy_latch.core.mechanisms.contract import NEEDS, Kind
+from bouncy_latch.core.mechanisms.contract import TASKS, Kind
 from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project import own_printers, part_files
@@ -71,7 +71,7 @@ class Chooser(QWidget):
         self.needs: dict[str, QWidget] = {}
         needs = Flow()
         group = QButtonGroup(self)
-        for name in ("anything", *NEEDS):
+        for name in ("anything", *TASKS):
             made = button(name, lambda n=name: self.show_need(n))
             made.setCheckable(True)
             made.setChecked(name == "anything")
@@ -139,7 +139,7 @@ class Chooser(QWidget):
 
     def show_need(self, need: str) -> None:
         """Show the kinds that do what is needed."""
-        shown = [card for card in self.cards if need not in NEEDS or need in card.kind.needs]
+        shown = [card for card in self.cards if need not in TASKS or need in card.kind.tasks]
         self._need, self._columns = need, min(max(self.width() // _CARD, 1), _MOST)
         for widget in (*self.cards, *(heading for heading, _ in self._families)):
             self._grid.removeWidget(widget)

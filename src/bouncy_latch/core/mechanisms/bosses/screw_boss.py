@@ -11,6 +11,7 @@ from bouncy_latch.core.mechanisms.contract import (
     HOLD,
     JOIN,
     Aim,
+    Answer,
     Bought,
     Callout,
     Kind,
@@ -23,6 +24,7 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
     Vector,
 )
+from bouncy_latch.core.mechanisms.contract.answer import DAILY
 from bouncy_latch.core.outcomes import SCREWED
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.standards import lengths, tables
@@ -92,7 +94,9 @@ KIND = Kind(
     id="screw-boss",
     title="Screw boss",
     summary="A screw's hole with a recess for its head, a boss, a thread it forms for itself, or an insert set by heat.",
-    needs=(HOLD, JOIN),
+    tasks=(HOLD, JOIN),
+    answers={"load": Answer("hold", figure="pull"), "effort": Answer(), "direction": Answer(),
+             "opened": Answer(refuses={DAILY: "a screw cut into plastic wears its thread out"})},
     params=ScrewBossParams,
     solve=solve,
     questions=(

@@ -9,6 +9,7 @@ from bouncy_latch.core.mechanisms.clamps.sizes import TubeClampParams
 from bouncy_latch.core.mechanisms.contract import (
     HOLD,
     Aim,
+    Answer,
     Bought,
     Callout,
     Kind,
@@ -89,7 +90,9 @@ KIND = Kind(
     id="tube-clamp",
     title="Tube clamp",
     summary="Two halves or a split ring that screws draw tight round a tube.",
-    needs=(HOLD,),
+    tasks=(HOLD,),
+    answers={"load": Answer("along", figure="slides_at"),
+             "torque": Answer("twist", figure="turns_at"), "size": Answer("diameter")},
     params=TubeClampParams,
     solve=solve,
     questions=(

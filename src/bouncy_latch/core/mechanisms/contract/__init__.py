@@ -4,12 +4,8 @@ A kind is a parameter model and one function, ``solve(params, process) -> Soluti
 sheet, rulers, verdicts, motions, test piece, exports, command line, docs page, common tests) reads these records.
 """
 
+from bouncy_latch.core.mechanisms.contract.answer import CLOSE, HOLD, JOIN, SPRING, TASKS, TURN, Answer, Answers
 from bouncy_latch.core.mechanisms.contract.kind import (
-    CLOSE,
-    HOLD,
-    JOIN,
-    NEEDS,
-    TURN,
     Kind,
     LadderPiece,
     OnPart,
@@ -24,7 +20,8 @@ from bouncy_latch.core.mechanisms.contract.shape import Callout, SectionView, Sh
 from bouncy_latch.core.mechanisms.contract.solution import Aim, Bought, Derived, Pause, Ruler, Solution
 
 __all__ = [
-    "ALONE", "CLEAR", "CLOSE", "HOLD", "JOIN", "MESHES", "NEEDS", "RIDES", "TRIALS", "TURN", "Aim", "Bought", "Callout",
+    "ALONE", "CLEAR", "CLOSE", "HOLD", "JOIN", "MESHES", "RIDES", "SPRING",
+    "TASKS", "TRIALS", "TURN", "Aim", "Answer", "Answers", "Bought", "Callout",
     "Derived", "Kind", "LadderPiece", "Motion", "OnPart", "Pause", "Question", "Root", "Ruler",
     "SeatRule", "SectionView", "Shape",
     "Solution", "StudyTrial", "Tried", "Tuning", "Vector", "moved_by",

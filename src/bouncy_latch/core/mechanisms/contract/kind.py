@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 from bouncy_latch.core.errors import ParamError, shortly
 from bouncy_latch.core.fields import Params
 from bouncy_latch.core.frozen import frozen
+from bouncy_latch.core.mechanisms.contract.answer import Answers
 from bouncy_latch.core.mechanisms.contract.shape import Vector
 from bouncy_latch.core.mechanisms.contract.solution import Solution
 from bouncy_latch.core.mechanisms.kept import Kept
@@ -56,10 +57,6 @@ class Tried:
     outcome: int
     worked: bool
     left: float
-
-JOIN, CLOSE, HOLD, TURN = NEEDS = ("join", "close", "hold", "turn")
-"""What a mechanism is wanted for."""
-
 
 @frozen
 class Tuning:
@@ -152,7 +149,7 @@ class Kind:
         weighs: the travel that a weight hung on it takes, where that says how stiff its plastic prints; empty for no such kind.
         variant: the choice that tells one mechanism of the kind from another at a glance; none where there is no such.
         first: whether it is what a newcomer is offered, and its ladder the one a new printer starts with.
-        needs: what it is wanted for, of ``NEEDS``.
+        tasks: what it is wanted for, of ``TASKS``. answers: how it answers the fields of a need, by name.
         takes: what a piece of the user's own hardware sets of its parameters; None where it takes none.
         force: the number of a process that says how much stiffer than worked out its family is; empty where no force counts.
         seats: how its sides sit on a flat face of a part, by side; a side without a rule is placed by coordinates only.
@@ -176,7 +173,8 @@ class Kind:
     weighs: str = ""
     variant: str = ""
     first: bool = False
-    needs: tuple[str, ...] = ()
+    tasks: tuple[str, ...] = ()
+    answers: Answers = field(default_factory=dict)
     takes: Callable[[Piece], dict[str, Any]] | None = None
     force: str = ""
     seats: Mapping[str, SeatRule] = field(default_factory=dict)

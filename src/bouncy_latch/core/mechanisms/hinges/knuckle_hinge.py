@@ -12,6 +12,7 @@ from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     TURN,
     Aim,
+    Answer,
     Callout,
     Kind,
     LadderPiece,
@@ -133,7 +134,8 @@ KIND = Kind(
     id="knuckle-hinge",
     title="Knuckle hinge",
     summary="Two parts that swing on each other, printed in one go without supports.",
-    needs=(CLOSE, TURN),
+    tasks=(CLOSE, TURN),
+    answers={"play": Answer(figure="axial_play")},
     params=KnuckleHingeParams,
     solve=solve,
     questions=(

@@ -9,6 +9,7 @@ from bouncy_latch.core.mechanisms.contract import (
     HOLD,
     JOIN,
     Aim,
+    Answer,
     Bought,
     Callout,
     Kind,
@@ -104,7 +105,8 @@ KIND = Kind(
     id="nut-pocket",
     title="Nut pocket",
     summary="A bought nut that is pressed, dropped, slid or pulled in, or sealed in while the print waits.",
-    needs=(HOLD, JOIN),
+    tasks=(HOLD, JOIN),
+    answers={"load": Answer("hold", figure="pull"), "effort": Answer(figure="push")},
     params=NutPocketParams,
     solve=solve,
     questions=(

@@ -13,7 +13,7 @@ from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.ball_peg import BALL, HAIR, RELIEF, SHOULDER, BallPegParams, BallPegPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.outcomes import SNAPPED
@@ -98,7 +98,8 @@ KIND = Kind(
     title="Ball peg",
     force="snap_force",
     summary="A split round peg that snaps in and turns for ever, face on face.",
-    needs=(JOIN, TURN),
+    tasks=(JOIN, TURN),
+    answers=ANSWERS,
     params=BallPegParams,
     solve=solve,
     questions=questions(

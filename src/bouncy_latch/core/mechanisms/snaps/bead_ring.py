@@ -16,8 +16,8 @@ from bouncy_latch.core.flex.bars import Bar, bars
 from bouncy_latch.core.flex.contact import Flexure
 from bouncy_latch.core.flex.ring import Ring
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import CLOSE, Callout, Derived, Kind, Question, Solution, Tuning
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.contract import CLOSE, Answer, Callout, Derived, Kind, Question, Solution, Tuning
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.bead_ring import (
     CAP,
     DISC,
@@ -156,7 +156,8 @@ KIND = Kind(
     title="Bead ring",
     force="snap_force",
     summary="A cap or ring whose bead stretches over a lip and drops behind it.",
-    needs=(CLOSE,),
+    tasks=(CLOSE,),
+    answers={**ANSWERS, "size": Answer("diameter")},
     params=BeadRingParams,
     solve=solve,
     questions=questions(

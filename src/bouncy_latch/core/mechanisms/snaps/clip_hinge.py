@@ -12,7 +12,7 @@ from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, TURN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.clip_hinge import PAST, ClipHingeParams, ClipHingePlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.outcomes import SNAPPED
@@ -117,7 +117,8 @@ KIND = Kind(
     title="Clip hinge",
     force="snap_force",
     summary="Two arms with nubs that snap onto a tongue and let it turn.",
-    needs=(TURN, JOIN),
+    tasks=(TURN, JOIN),
+    answers=ANSWERS,
     params=ClipHingeParams,
     solve=solve,
     questions=questions(

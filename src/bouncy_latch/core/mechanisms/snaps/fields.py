@@ -7,7 +7,8 @@ from typing import Any
 
 from bouncy_latch.core.fields import Params, choice, number
 from bouncy_latch.core.flex.section import ALONG, UPRIGHT, Fill
-from bouncy_latch.core.mechanisms.contract import Question
+from bouncy_latch.core.mechanisms.contract import Answer, Answers, Question
+from bouncy_latch.core.mechanisms.contract.answer import DAILY, NEVER, SIDEWAYS, SOMETIMES
 from bouncy_latch.core.process.profile import Process
 
 REMOVABLE, PERMANENT, EITHER = "removable", "permanent", "either"
@@ -84,3 +85,13 @@ CAUTIONS = (
     "Plastic held bent creeps, faster when warm; a cap over pressure, or anything that guards people, needs more than this.",
     "Estimates for unfilled filament prints; material values are typical, from memory, until you put in your own.",
 )
+
+ANSWERS: Answers = {
+    "effort": Answer("push", figure="insertion"), "load": Answer("hold", figure="retention"),
+    "click": Answer("click_asked", figure="click"), "play": Answer("play", figure="rattle"),
+    "direction": Answer(refuses={SIDEWAYS: "its hold is worked out against a pull apart; a step or a pin must take the load "
+                                           "across"}),
+    "opened": Answer(sets={NEVER: {"cycles": 1}, SOMETIMES: {"cycles": 50, "release": REMOVABLE},
+                           DAILY: {"cycles": 3000, "release": REMOVABLE}}),
+}
+"""How every snap fit answers a need: what is undone must come out again, what is undone daily 3000 times."""

@@ -14,7 +14,7 @@ from bouncy_latch.core.flex.section import cantilever_compliance, section
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import CLOSE, JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.hook import BRACKET, FOLDED, PLATE, ROOM, HookParams, HookPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.outcomes import SNAPPED
@@ -113,7 +113,8 @@ KIND = Kind(
     title="Hook",
     force="snap_force",
     summary="An arm with a catch that snaps behind an edge.",
-    needs=(CLOSE, JOIN),
+    tasks=(CLOSE, JOIN),
+    answers=ANSWERS,
     params=HookParams,
     solve=solve,
     questions=questions(

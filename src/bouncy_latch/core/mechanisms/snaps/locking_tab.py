@@ -12,9 +12,10 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.arm import refuse_short
 from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import JOIN, Answer, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract.answer import ONE_FACE
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.locking_tab import OPEN, WEB, LockingTabParams, LockingTabPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.numbers import Array
@@ -110,7 +111,8 @@ KIND = Kind(
     title="Locking tab",
     force="snap_force",
     summary="Two tongues with bumps that lock two plates along a seam.",
-    needs=(JOIN,),
+    tasks=(JOIN,),
+    answers={**ANSWERS, "visible": Answer(sets={ONE_FACE: {"cover": 1.2, "overhang": 45}})},
     params=LockingTabParams,
     solve=solve,
     questions=questions(

@@ -8,7 +8,7 @@ from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
 from bouncy_latch.core.mechanisms.contract import JOIN, Callout, Derived, Kind, Question, Solution, Tuning
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.split_pin import SplitPinParams, SplitPinPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.outcomes import SNAPPED
@@ -72,7 +72,8 @@ KIND = Kind(
     title="Split pin",
     force="snap_force",
     summary="A pin with split ends that joins two plates through two identical holes.",
-    needs=(JOIN,),
+    tasks=(JOIN,),
+    answers=ANSWERS,
     params=SplitPinParams,
     solve=solve,
     questions=questions(

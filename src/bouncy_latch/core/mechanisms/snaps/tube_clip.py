@@ -11,9 +11,20 @@ from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.bars import bars
 from bouncy_latch.core.flex.warp import Bow, Warp
-from bouncy_latch.core.mechanisms.contract import HOLD, Bought, Callout, Derived, Kind, Question, SeatRule, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import (
+    HOLD,
+    Answer,
+    Bought,
+    Callout,
+    Derived,
+    Kind,
+    Question,
+    SeatRule,
+    Solution,
+    Tuning,
+)
 from bouncy_latch.core.mechanisms.snaps import pressing
-from bouncy_latch.core.mechanisms.snaps.fields import CAUTIONS, questions
+from bouncy_latch.core.mechanisms.snaps.fields import ANSWERS, CAUTIONS, questions
 from bouncy_latch.core.mechanisms.snaps.plans.tube_clip import TubeClipParams, TubeClipPlan
 from bouncy_latch.core.mechanisms.snaps.solved import Look, Mends, lying_along, middle_of, solution
 from bouncy_latch.core.outcomes import SNAPPED
@@ -108,7 +119,8 @@ KIND = Kind(
     title="Tube clip",
     force="snap_force",
     summary="An open ring that snaps over a tube or pole and grips it.",
-    needs=(HOLD,),
+    tasks=(HOLD,),
+    answers={**ANSWERS, "size": Answer("diameter")},
     params=TubeClipParams,
     solve=solve,
     questions=questions(

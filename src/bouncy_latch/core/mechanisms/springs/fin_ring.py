@@ -20,6 +20,7 @@ from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     HOLD,
+    Answer,
     Callout,
     Derived,
     Kind,
@@ -30,10 +31,11 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
     Tuning,
 )
+from bouncy_latch.core.mechanisms.contract.answer import SIDEWAYS
 from bouncy_latch.core.mechanisms.springs import giving, spring
 from bouncy_latch.core.mechanisms.springs.framed import breaks_loose, layers_to_break
 from bouncy_latch.core.mechanisms.springs.giving import Giving
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS, FORCE_HELP, SpringParams
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS, FORCE_HELP, SpringParams
 from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
@@ -331,7 +333,10 @@ KIND = Kind(
     title="Fin ring",
     force="spring_force",
     summary="Thin fins round a plug, wider than its opening, that give way: seals and centres a lid without a fit to hit.",
-    needs=(CLOSE, HOLD),
+    tasks=(CLOSE, HOLD),
+    answers={"opened": ANSWERS["opened"], "size": Answer("opening"), "effort": Answer(figure="push_in"),
+             "load": Answer(figure="pull_out"),
+             "direction": Answer(refuses={SIDEWAYS: "only its friction along the wall is worked out"})},
     params=FinRingParams,
     solve=solve,
     questions=(

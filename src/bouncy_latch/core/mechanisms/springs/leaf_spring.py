@@ -7,7 +7,7 @@ import math
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.mechanisms.contract import (
-    HOLD,
+    SPRING,
     Callout,
     Derived,
     Kind,
@@ -21,7 +21,7 @@ from bouncy_latch.core.mechanisms.contract import (
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.leaves import FINGER, FURTHEST, NO, STAGE, LeafSpringParams, Plan
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
@@ -98,7 +98,8 @@ KIND = Kind(
     title="Leaf spring",
     force="spring_force",
     summary="One leaf, two that keep what they carry level, or two pairs folded back, bent beside their length.",
-    needs=(HOLD,),
+    tasks=(SPRING,),
+    answers=ANSWERS,
     params=LeafSpringParams,
     solve=solve,
     questions=(

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from bouncy_latch.core.checks import Check
 from bouncy_latch.core.errors import SolveError
-from bouncy_latch.core.mechanisms.contract import HOLD, Callout, Derived, Kind, Question, SectionView, Shape, Solution, Tuning
+from bouncy_latch.core.mechanisms.contract import SPRING, Callout, Derived, Kind, Question, SectionView, Shape, Solution, Tuning
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.carried import Button
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING
 from bouncy_latch.core.mechanisms.springs.ringed import BUTTON, CUSHION, ZIGZAGS, Plan, RingSpringParams
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS
 from bouncy_latch.core.outcomes import SPRUNG
 from bouncy_latch.core.parts import blocks
 from bouncy_latch.core.parts.body import Body, Feature
@@ -106,7 +106,8 @@ KIND = Kind(
     title="Ring spring",
     force="spring_force",
     summary="Zig-zags or leaves round a ring that carry a middle: a cushion in its plane, or a push button out of it.",
-    needs=(HOLD,),
+    tasks=(SPRING,),
+    answers=ANSWERS,
     params=RingSpringParams,
     solve=solve,
     questions=(

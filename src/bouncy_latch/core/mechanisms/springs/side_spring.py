@@ -17,6 +17,7 @@ from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     HOLD,
+    Answer,
     Callout,
     Derived,
     Kind,
@@ -26,9 +27,10 @@ from bouncy_latch.core.mechanisms.contract import (
     Solution,
     Tuning,
 )
+from bouncy_latch.core.mechanisms.contract.answer import SIDEWAYS
 from bouncy_latch.core.mechanisms.springs import giving, spring
 from bouncy_latch.core.mechanisms.springs.giving import Giving
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS, FORCE_HELP, SpringParams
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS, FORCE_HELP, SpringParams
 from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of, room_for
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
@@ -238,7 +240,10 @@ KIND = Kind(
     title="Side spring",
     force="spring_force",
     summary="A thin bar in the edge of a lid whose nub presses on the wall beside it: no fit to hit, or a click into a dent.",
-    needs=(CLOSE, HOLD),
+    tasks=(CLOSE, HOLD),
+    answers={"opened": ANSWERS["opened"], "size": Answer("opening"), "effort": Answer(figure="push_in"),
+             "load": Answer(figure="pull_out"),
+             "direction": Answer(refuses={SIDEWAYS: "only its friction along the wall is worked out"})},
     params=SideSpringParams,
     solve=solve,
     questions=(

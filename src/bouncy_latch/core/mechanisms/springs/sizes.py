@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from bouncy_latch.core.fields import Params, number
+from bouncy_latch.core.mechanisms.contract import Answer, Answers
+from bouncy_latch.core.mechanisms.contract.answer import DAILY, NEVER, SOMETIMES
 
 FORCE_HELP = "Force asked at the travel. Left empty, any force will do."
 CAUTIONS = ("A spring stores energy: wear eye protection when you break one in.",
@@ -28,3 +30,9 @@ class SpringParams(Params):
                           help="Height above the bed: twice as high is twice as stiff.")
     loops: int | None = number(None, label="wall lines", unit="", role="chosen", low=1, high=20, step=1, whole=True,
                                help="Wall lines the slicer lays. Left empty, the process's own.", source="the process")
+
+ANSWERS: Answers = {
+    "force": Answer("force", figure="force"), "travel": Answer("travel"),
+    "opened": Answer(sets={NEVER: {"cycles": 1}, SOMETIMES: {"cycles": 50}, DAILY: {"cycles": 3000}}),
+}
+"""How springs answer a need: what is undone daily is used 3000 times."""

@@ -18,8 +18,9 @@ from bouncy_latch.core.flex.warp import by_place
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers.bonding import PEEL_FRONT
 from bouncy_latch.core.mechanisms.contract import (
-    CLOSE,
+    SPRING,
     TURN,
+    Answer,
     Callout,
     Derived,
     Kind,
@@ -32,7 +33,7 @@ from bouncy_latch.core.mechanisms.contract import (
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.coiled import Coiled
 from bouncy_latch.core.mechanisms.springs.framed import NOTHING, Cover
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS, SpringParams
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS, SpringParams
 from bouncy_latch.core.mechanisms.springs.spring import Wanted, fill_of, room_for
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
@@ -342,7 +343,8 @@ KIND = Kind(
     title="Spiral spring",
     force="spring_force",
     summary="A flat strip wound from an arbor out to its anchor: closes lids, winds back what was pulled out.",
-    needs=(CLOSE, TURN),
+    tasks=(SPRING, TURN),
+    answers={"opened": ANSWERS["opened"], "torque": Answer("torque", figure="torque")},
     params=SpiralSpringParams,
     solve=solve,
     questions=(

@@ -12,7 +12,7 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.flex.grid import buckles_at, column
 from bouncy_latch.core.flex.warp import Bow
 from bouncy_latch.core.mechanisms.contract import (
-    HOLD,
+    SPRING,
     Callout,
     Derived,
     Kind,
@@ -26,7 +26,7 @@ from bouncy_latch.core.mechanisms.contract import (
 )
 from bouncy_latch.core.mechanisms.springs import spring
 from bouncy_latch.core.mechanisms.springs.framed import COVERED, LIP, WALL
-from bouncy_latch.core.mechanisms.springs.sizes import CAUTIONS
+from bouncy_latch.core.mechanisms.springs.sizes import ANSWERS, CAUTIONS
 from bouncy_latch.core.mechanisms.springs.zigzag import EYE, GROWN, PRESSED, ROUND, ROUNDED, STRETCHED, Plan, ZigzagSpringParams
 from bouncy_latch.core.numbers import Array
 from bouncy_latch.core.outcomes import SPRUNG
@@ -226,7 +226,8 @@ KIND = Kind(
     title="Zig-zag spring",
     force="spring_force",
     summary="Bars side by side, joined by round turns, that stretch or press along their line.",
-    needs=(HOLD,),
+    tasks=(SPRING,),
+    answers=ANSWERS,
     params=ZigzagSpringParams,
     solve=solve,
     questions=(

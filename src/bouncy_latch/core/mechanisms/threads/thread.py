@@ -10,6 +10,7 @@ from bouncy_latch.core.mechanisms.contract import (
     CLOSE,
     JOIN,
     Aim,
+    Answer,
     Callout,
     Kind,
     LadderPiece,
@@ -116,7 +117,8 @@ KIND = Kind(
     id="thread",
     title="Thread",
     summary="A printed screw and what it goes into: bolt and nut, cap and neck, threaded hole, knob.",
-    needs=(JOIN, CLOSE),
+    tasks=(JOIN, CLOSE),
+    answers={"load": Answer("hold", figure="strip"), "effort": Answer()},
     params=ThreadParams,
     solve=solve,
     questions=(
