@@ -50,7 +50,10 @@ class NumberField(QLineEdit):
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.setAccessibleName(f"{facts.label} {facts.unit}".strip())
         span = f"{facts.low:g} to {facts.high:g} {facts.unit}".strip()
-        auto = "\nEmpty: worked out for you." if facts.auto else ""
+        # What the user asks and leaves empty is not asked; all else is worked out.
+        self._empty = "any" if facts.auto and facts.source == "you" else "auto"
+        meaning = {"any": "any will do", "auto": "worked out for you"}[self._empty]
+        auto = f"\nEmpty: {meaning}." if facts.auto else ""
         caliper = "\nSeveral caliper readings may be typed: 9.98 10.01 9.97. Across faces, not corners." \
             if facts.role == "given" and facts.unit == "mm" else ""
         self._about = f"{facts.help}\n{span}. Source of the default: {facts.source}.{auto}{caliper}"
@@ -77,7 +80,7 @@ class NumberField(QLineEdit):
         self._value = worked_out if value is None else float(value)  # type: ignore[arg-type]
         self._shown = "" if value is None else shown(value, self.facts)
         digits = 2 if self.facts.step < 0.5 else 0
-        self.setPlaceholderText("auto" if worked_out is None else f"auto {worked_out:.{digits}f}")
+        self.setPlaceholderText(self._empty if worked_out is None else f"auto {worked_out:.{digits}f}")
         if not (self.hasFocus() and self.isModified()):
             self.setText(self._shown)
             self.setModified(False)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QResizeEvent
@@ -22,6 +23,9 @@ from bouncy_latch.core.process import population
 from bouncy_latch.core.process.profile import Process
 from bouncy_latch.core.project import own_printers, part_files
 from bouncy_latch.core.project.folders import data_folder
+
+if TYPE_CHECKING:
+    from bouncy_latch.app.pages.comparison import Comparison
 
 _CARD, _MOST, _PICTURE = 320, 6, 108
 """Width from which on a card has a column of its own, the most columns, and the height of a picture, px."""
@@ -78,6 +82,11 @@ class Chooser(QWidget):
             group.addButton(made)
             self.needs[name] = made
             needs.addWidget(made)
+        self.compare_button = button("compare in figures…", self._toggle_comparison, "",
+                                     "Say what is needed: every mechanism is worked out for your printer and compared")
+        self.compare_button.setCheckable(True)
+        needs.addWidget(self.compare_button)
+        self.comparison: Comparison | None = None
         self.back_button = button("back", self.left.emit, "plain", "Go back without adding anything")
         self.printer = Combo()
         self.printer.setAccessibleName("printer and spool")
@@ -93,7 +102,7 @@ class Chooser(QWidget):
         head.addWidget(self._head)
         head.addStretch()
         head.addWidget(self.back_button)
-        layout = QVBoxLayout(self)
+        layout = self._layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 10, 8)
         layout.setSpacing(8)
         layout.addLayout(head)
@@ -112,7 +121,8 @@ class Chooser(QWidget):
             said = label(f"Not here: {why}.", "quiet", 9)
             said.setWordWrap(True)
             whole.addWidget(said)
-        layout.addWidget(scrolled(whole, (0, 0, 8, 0)), 1)
+        self._pictured = scrolled(whole, (0, 0, 8, 0))
+        layout.addWidget(self._pictured, 1)
         session.changed.connect(self._on_changed)
 
     def showEvent(self, event: object) -> None:
@@ -139,6 +149,8 @@ class Chooser(QWidget):
 
     def show_need(self, need: str) -> None:
         """Show the kinds that do what is needed."""
+        if self.comparison is not None and self.compare_button.isChecked() and need in TASKS:
+            self.comparison.ask(need)
         shown = [card for card in self.cards if need not in TASKS or need in card.kind.tasks]
         self._need, self._columns = need, min(max(self.width() // _CARD, 1), _MOST)
         for widget in (*self.cards, *(heading for heading, _ in self._families)):
@@ -158,6 +170,21 @@ class Chooser(QWidget):
                 self._grid.addWidget(card, row + 1 + down, across)
                 card.show()
             row += 2 + (len(own) - 1) // self._columns
+
+    def _toggle_comparison(self) -> None:
+        """Change between pictures and figures; the task that was shown is the one that is compared."""
+        figures = self.compare_button.isChecked()
+        if self.comparison is None:
+            # Only now: what it needs would cost every start.
+            from bouncy_latch.app.pages.comparison import Comparison
+
+            self.comparison = Comparison(self._session)
+            self.comparison.taken.connect(self.chosen)
+            self._layout.addWidget(self.comparison, 1)
+        self._pictured.setVisible(not figures)
+        if figures and self._need in TASKS:
+            self.comparison.ask(self._need)
+        self.comparison.setVisible(figures)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """As many cards in a row as there is room for."""

@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import replace
 from typing import Any
 
-from bouncy_latch.core.choosing.candidate import Candidate, candidate, completed
+from bouncy_latch.core.choosing.candidate import Candidate, More, candidate, completed
 from bouncy_latch.core.choosing.need import Need, answered
 from bouncy_latch.core.choosing.ranking import WEIGHTS, ranked
 from bouncy_latch.core.design import Design
-from bouncy_latch.core.errors import Cancelled, SolveError, UserError
+from bouncy_latch.core.errors import ParamError, SolveError, UserError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.judge.search import target
 from bouncy_latch.core.judge.search.nearest import likeliest
+from bouncy_latch.core.learn.study import workforce
 from bouncy_latch.core.mechanisms import registry
 from bouncy_latch.core.mechanisms.contract import Kind
 from bouncy_latch.core.process.profile import Policy, Process
-from bouncy_latch.core.progress import Progress, share, told, unwatched
+from bouncy_latch.core.progress import Progress, told, unwatched
 
-TRIES = 24
-"""Designs that are tried for one candidate: enough to see whether sizes meet the need, not to find the best."""
+FEW = 2
+"""Candidates up to which they are sized one after another: starting processes takes as long."""
 
 
 @frozen
@@ -81,12 +84,50 @@ def choose(need: Need, process: Process, weights: Mapping[str, float] = WEIGHTS,
         except UserError as error:
             gone.append(Dismissed(kind, error.sentence))
         tell(0.3 * (number + 1) / len(kinds))
-    order = [each.design.kind.id for each in ranked(found.values(), weights)]
-    for number, kind_id in enumerate(order):
-        begin, end = (0.3 + 0.7 * (number + part) / len(order) for part in (0, 1))
-        found[kind_id] = _sized(found[kind_id], need, frozenset(given[kind_id]), share(progress, begin, end))
-        tell(end)
+    order = [each for each in ranked(found.values(), weights) if each.design.kind.id in given]
+    tasks = [_Task(each.design.kind.id, each.design.params.model_dump(), process, policy, need.model_dump(),
+                   tuple(given[each.design.kind.id]), bool(each.failing)) for each in order]
+    for number, (kind_id, params, more) in enumerate(_each_sized(tasks, progress)):
+        kind = registry.kind(kind_id)
+        design = Design(kind, kind.params(**params), process, policy)
+        found[kind_id] = replace(candidate(design, need) if params != found[kind_id].design.params.model_dump()
+                                 else found[kind_id], more=more)
+        tell(0.3 + 0.7 * (number + 1) / len(order))
     return so_far(whole=True)
+
+
+@frozen
+class _Task:
+    """What another process needs to size a candidate."""
+
+    kind: str
+    params: dict[str, Any]
+    process: Process
+    policy: Policy
+    need: dict[str, Any]
+    fixed: tuple[str, ...]
+    failing: bool
+
+
+_Sized = tuple[str, dict[str, Any], More | None]
+
+
+def _each_sized(tasks: Sequence[_Task], progress: Progress) -> Iterator[_Sized]:
+    """Yield every candidate's sizes and what takes longer to work out, as they come; raises Cancelled."""
+    if len(tasks) <= FEW:
+        for task in tasks:
+            yield _sized(task, progress)
+        return
+    with workforce.hands(None, "") as (submit, _, finished):
+        left = [submit(_sized, task) for task in tasks]
+        try:
+            while left:
+                for future in finished(left):
+                    left.remove(future)
+                    yield future.result()
+        finally:
+            for future in left:
+                future.cancel()
 
 
 def _made(kind: Kind, values: dict[str, Any], process: Process, policy: Policy) -> Design:
@@ -102,18 +143,16 @@ def _made(kind: Kind, values: dict[str, Any], process: Process, policy: Policy) 
     return design
 
 
-def _sized(first: Candidate, need: Need, fixed: frozenset[str], progress: Progress) -> Candidate:
-    """Return a candidate with sizes that come nearer to what is wanted, where any fails, and with its print window."""
-    best = first
-    if first.failing and first.design.kind.tuning.sizes:
-        try:
-            best = candidate(target.reach(first.design, fixed, share(progress, 0.0, 0.7), TRIES).design, need)
-        except Cancelled:
-            raise
-        except UserError:
-            best = first
-    told(progress, 0.7)
+def _sized(task: _Task, progress: Progress = unwatched) -> _Sized:
+    """Return sizes that come nearer to what is wanted, where any verdict fails, with what takes longer to work out."""
+    kind, need = registry.kind(task.kind), Need(**task.need)
+    best = candidate(Design(kind, kind.params(**task.params), task.process, task.policy), need)
+    if task.failing and kind.tuning.sizes:
+        # What cannot be brought nearer stays as it is.
+        with suppress(ParamError, SolveError):
+            best = candidate(target.reach(best.design, frozenset(task.fixed), lambda _part: progress(0.3)).design, need)
     try:
-        return completed(best)
+        more = completed(best).more
     except UserError:
-        return best
+        more = None
+    return kind.id, best.design.params.model_dump(), more

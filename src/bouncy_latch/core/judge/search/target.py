@@ -281,11 +281,10 @@ def _proposal(design: Design, solution: Solution, words: str, solved: int) -> Pr
                     tuple(check for check in solution.checks if check.id in {solution.aim.check, *solution.aim.needs}))
 
 
-def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched,
-          tries: int = TRIES) -> Proposal:
+def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progress = unwatched) -> Proposal:
     """Return sizes that meet what a design asks, changing only its kind's tuned parameters within their ranges.
 
-    ``fixed``: parameters that stay as they are. tries: designs that are solved at the most.
+    ``fixed``: parameters that stay as they are.
 
     Raises:
         ParamError: for a kind that has nothing to tune.
@@ -299,7 +298,7 @@ def reach(design: Design, fixed: frozenset[str] = frozenset(), progress: Progres
     except SolveError as error:
         # What is asked may leave no room at the usual sizes: the search starts from the nearest that can be made.
         design = likeliest(design, error, fixed) or design
-    found, solution, solved = _search(design, fixed, tries, progress)
+    found, solution, solved = _search(design, fixed, TRIES, progress)
     return _proposal(found, solution, "", solved)
 
 

@@ -123,7 +123,7 @@ def spread(work: Callable[[int], T], numbers: Sequence[int], *, workers: int | N
 
     told()
     if left:
-        with (kept.writing() if kept else _nowhere()) as add, _hands(workers, scheduler) as (submit, count, finished):
+        with (kept.writing() if kept else _nowhere()) as add, hands(workers, scheduler) as (submit, count, finished):
             waiting = iter(list(left))
             running: dict[Any, int] = {}
             try:
@@ -153,11 +153,11 @@ Hands = tuple[Callable[..., Any], int, Callable[[list[Any]], list[Any]]]
 
 
 @contextmanager
-def _hands(workers: int | None, scheduler: str) -> Iterator[Hands]:
+def hands(workers: int | None, scheduler: str) -> Iterator[Hands]:
     """Give how to submit work, how many workers there are, and how to wait for the next that are finished."""
     if scheduler:
-        with _cluster(scheduler) as hands:
-            yield hands
+        with _cluster(scheduler) as found:
+            yield found
         return
     count = workers or os.cpu_count() or 1
     # A process of its own, not a copy of one that runs threads; and one thread for each, as there is one for every core.
