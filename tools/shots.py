@@ -1,20 +1,17 @@
 """Refresh docs/screenshots from the demo: one picture a main view, at 1280×800."""
 
-import math
 import os
 import sys
 import tempfile
 import time
 from pathlib import Path
 
-import manifold3d
 from PySide6.QtWidgets import QApplication
 
 from bouncy_latch.app.__main__ import application, open_window
 from bouncy_latch.app.kit.theme import THEME
 from bouncy_latch.app.stops.fit import LADDER
 from bouncy_latch.app.strips.jobline import STOPS
-from bouncy_latch.core.formats.meshes import to_stl
 from bouncy_latch.core.process.printers import Printers, made, with_spool
 from bouncy_latch.core.project import document, own_printers
 from bouncy_latch.core.project.demo import demo_project
@@ -37,18 +34,6 @@ def settle(app, window) -> None:
     wait(app, 0.6, lambda: False)
     wait(app, 10, lambda: not window.fit.next._plan_lane.busy)
     wait(app, 0.3)
-
-
-def write_bearing(folder: Path, gap: float) -> list[Path]:
-    """Write a core and a ring that turn on each other on 45° cones, ``gap`` mm apart, as two STL files."""
-    shift, solid = gap * math.sqrt(2), manifold3d.Manifold.cylinder
-    core = solid(4, 9, 5, 128) + solid(4, 5, 9, 128).translate((0, 0, 4)) - solid(10, 2.5, 2.5, 6).translate((0, 0, -1))
-    room = solid(4, 9 + shift, 5 + shift, 128) + solid(4, 5 + shift, 9 + shift, 128).translate((0, 0, 4))
-    paths = []
-    for name, body in (("spool-core", core), ("spool-ring", solid(8, 14, 14, 128) - room)):
-        paths.append(folder / f"{name}.stl")
-        paths[-1].write_bytes(to_stl(body, name))
-    return paths
 
 
 def shot(app, window, name: str) -> None:
@@ -135,15 +120,6 @@ def main() -> int:
             window.brief.target.possible_button.click()
         window.session.select("knuckle-hinge-1")
 
-        def loose():
-            # A spool's bearing, printed in: its gap is too small for a tool and too large to be one piece.
-            window.predict_loose(write_bearing(Path(folder), 0.2))
-            wait(app, 20, lambda: window.bed.printed is not None and window.bed.shows_loose and not window.bed.lane.busy)
-            window.bed.set_freedom("turn", "z")
-            wait(app, 20, lambda: not window.bed.lane.busy)
-            window.print_stop.strip.pick(12)
-        take("print-loose", loose)
-        window.bed.close_loose()
         def printers():
             # A printer of the user's, in a data folder of its own.
             own = made(name="Skua", bed=(220, 220, 250), settings={"layer_height": 0.2})
@@ -206,6 +182,18 @@ def main() -> int:
             window._on_went(window.jobline.current)
             wait(app, 20, lambda: all(card.figure._section for card in window.chooser.cards))
         take("new-project", empty)
+
+        def figures():
+            if not window.session.project.mechanisms:
+                window._on_went(window.jobline.current)
+            window.chooser.needs["close"].click()
+            window.chooser.compare_button.click()
+            comparison = window.chooser.comparison
+            for name, value in (("size", "40"), ("effort", "40")):
+                comparison._enter(name, value, None)
+            wait(app, 60, lambda: comparison.choice is not None and comparison.choice.whole and comparison.need.effort == 40
+                 and comparison.choice.need == comparison.need)
+        take("choose-figures", figures)
         window.session.adopt(Latch(demo_project()), None, unsaved=False)
         settle(app, window)
 

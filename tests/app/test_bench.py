@@ -281,6 +281,34 @@ def test_the_shelf_adds_selects_and_removes(bench):
     assert bench.session.mechanism is not None
 
 
+def test_mechanisms_are_compared_in_figures_and_the_best_is_added(bench):
+    window, before = bench.window, len(bench.session.project.mechanisms)
+    window.shelf.add_button.click()
+    chooser = window.chooser
+    chooser.needs["close"].click()
+    chooser.compare_button.click()
+    comparison = chooser.comparison
+    QTest.keyClicks(comparison.editors["size"], "40")
+    QTest.keyClick(comparison.editors["size"], Qt.Key.Key_Return)
+    bench.qtbot.waitUntil(lambda: comparison.choice is not None and comparison.choice.whole and comparison.need.size == 40
+                          and comparison.choice.need == comparison.need and not comparison.lane.busy, timeout=PATIENCE)
+    texts = [each.text() for each in comparison.findChildren(QLabel) if each.isVisible()]
+    assert any("of 3 mechanisms do all that is wanted" in text for text in texts)
+    assert any("has no figure for" in text for text in texts)
+    assert comparison.chart.said().count("print window") == 3
+    for slider in comparison.sliders.values():
+        slider.setValue(0)
+    comparison.sliders["light"].setValue(100)
+    lightest = min(comparison.choice.candidates, key=lambda each: each.more.grams).design
+    comparison.buttons[0].click()
+    bench.qtbot.waitUntil(lambda: len(bench.session.project.mechanisms) == before + 1)
+    assert bench.session.mechanism.kind == lightest.kind.id
+    assert bench.session.mechanism.parsed() == lightest.params
+    assert window.shape.isVisible()
+    chooser.comparison._enter("size", "-3", None)
+    assert any("tube, neck or opening" in each.text() for each in comparison.findChildren(QLabel))
+
+
 def test_a_side_is_built_into_another_mechanism_in_place(bench, tmp_path):
     """The clip's arm goes onto the tin's lid: chosen, moved, refused, exported with it, seen there, taken back."""
     session, sheet = bench.session, bench.window.sheet

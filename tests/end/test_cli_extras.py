@@ -123,3 +123,34 @@ def test_mistakes_are_one_sentence(bouncy, tmp_path, argv, says):
     assert (code, out) == (2, "")
     assert says in err
     assert not (tmp_path / "out").exists()
+
+
+def test_mechanisms_are_chosen_by_a_need(bouncy, tmp_path):
+    asked = tmp_path / "need.json"
+    asked.write_text(json.dumps({"task": "close", "size": 40, "load": None}))
+    code, out, _ = bouncy("choose", "--need", asked, "--weight", "light=0")
+    found = json.loads(out)
+    assert code == 0
+    assert found["need"] == {"task": "close", "size": 40.0, "direction": "apart", "opened": "sometimes", "visible": "no matter",
+                             "printer": "mine"}
+    best = found["ranked"][0]
+    assert best["reached"]
+    assert found["weights"]["light"] == 0
+    sets = [word for name, value in best["set"].items() for word in ("--set", f"{name}={value}")]
+    _, solved, _ = bouncy("solve", best["kind"], *sets)
+    works = next(check for check in json.loads(solved)["checks"] if check["id"] in {"springs", "works"})
+    assert works["value"] == pytest.approx(100 * best["chance"], abs=0.1)
+    table = bouncy("choose", "--need", asked, "--brief")[1].splitlines()
+    assert table[0].split()[:3] == ["works", "anyone", "window"]
+    assert any(line.startswith("not: a hook has no figure for") for line in table)
+
+
+@pytest.mark.parametrize(("argv", "says"), [
+    (("--set", "task=fly"), "task must be one of join, close"), (("--weight", "beauty=1"), "there is no criterion 'beauty'"),
+    (("--weight", "works=much"), "must be a number from 0 to 1"), (("--set", "size=0"), "tube, neck or opening"),
+    (("--need", "nowhere.json"), "nowhere.json")])
+def test_a_need_that_is_none_is_one_sentence(bouncy, argv, says):
+    code, out, err = bouncy("choose", *argv)
+    assert (code, out) == (2, "")
+    assert says in err
+    assert err.count("\n") == 1

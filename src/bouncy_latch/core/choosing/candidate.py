@@ -175,11 +175,11 @@ def _printed(design: Design) -> tuple[Plain, float, float]:
     bodies = [mesh.evaluate(solid) for solid in solution.bodies.values()]
     slices = [Slices.of(body, layer_middles(float(body.bounding_box()[5]), solution.process)) for body in bodies]
     cost = estimate(slices, solution.process)
-    plains = [_plain(body.slice(solution.process.first_layer_height / 2)) for body in bodies]
+    plains = [plainness(body.slice(solution.process.first_layer_height / 2)) for body in bodies]
     return Plain(max(each.outline for each in plains), sum(each.corners for each in plains)), cost.minutes, cost.grams
 
 
-def _plain(region: object) -> Plain:
+def plainness(region: object) -> Plain:
     """Return how plain a region is: of its pieces the worst outline² over area, and its corners that turn inwards."""
     worst, corners = 0.0, 0
     for piece in region.decompose():  # type: ignore[attr-defined]
