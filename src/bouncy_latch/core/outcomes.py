@@ -57,12 +57,10 @@ SPRUNG = Scale(("bars welded", "too stiff", "springs", "too soft", "spring broke
                told=("bars are one piece", "is too stiff", "springs as it should", "is too soft", "broke"))
 """Of a spring that prints flat."""
 
-RECORDED = (IN_PLACE, SNAPPED, SCREWED, NESTED, SPRUNG)
-"""The scales that prints are recorded on."""
-LEARNT = (*RECORDED, FELT)
-"""The scales of evidence: prints, and ladders of fits."""
-VERDICTS = {name: verdict for scale in LEARNT for name, verdict in zip(scale.names, scale.verdicts, strict=True)}
+RECORDED = (IN_PLACE, SNAPPED, SCREWED, NESTED, SPRUNG, FELT)
+"""The scales that prints are recorded on, and evidence is."""
+VERDICTS = {name: verdict for scale in RECORDED for name, verdict in zip(scale.names, scale.verdicts, strict=True)}
 """The verdict of every outcome that can be recorded."""
-TOLD = {name: words for scale in LEARNT for name, words in zip(scale.names, scale.told, strict=True)}
+TOLD = {name: words for scale in RECORDED for name, words in zip(scale.names, scale.told, strict=True)}
 """What a user says of a print that came out so."""
 EVERY = tuple(name for scale in RECORDED for name in scale.names)

@@ -68,7 +68,7 @@ class Family:
     kinds: tuple[str, ...]
 
 
-FAMILIES = ("hinges", "snaps", "clamps", "threads", "nuts", "bosses", "springs")
+FAMILIES = ("hinges", "snaps", "fits", "clamps", "threads", "nuts", "bosses", "springs")
 """The families in the order in which they are offered; what is in none of them comes last."""
 
 

@@ -38,7 +38,7 @@ from bouncy_latch.core.process.profile import TOGETHER, Process, Spread
 NEXT_PRINT = 0.01
 """How far growth wanders from one print to the next on one printer, mm per side (common practice, no source)."""
 _SURPRISING = 0.2
-PRESSED = (SCREWED, NESTED, SNAPPED)
+PRESSED = (SCREWED, NESTED, SNAPPED, FELT)
 """Scales of kinds whose outcomes hang on all that readings and fits say, not on growth alone."""
 MANY = 20
 FIT_PEG = "fit-peg"

@@ -1,0 +1,1 @@
+"""Fits: parts that are printed apart and put one into the other: pressed in, snug, or sliding."""
