@@ -39,6 +39,7 @@ WHO = ((population.built_in()[0], Policy.MINE), (population.built_in()[1], Polic
 CANNOT = {("knuckle-hinge", "Gannet", "mine"): 0.15, ("knuckle-hinge", "Heron", "anyone"): 0.8,
           ("nut-pocket", "Gannet", "mine"): 0.7, ("nut-pocket", "Heron", "anyone"): 0.6,
           ("peg-and-hole", "Gannet", "mine"): 0.5, ("peg-and-hole", "Heron", "anyone"): 0.6,
+          ("polygon-plug", "Gannet", "mine"): 0.5, ("polygon-plug", "Heron", "anyone"): 0.55,
           ("thread", "Gannet", "mine"): 0.45, ("thread", "Heron", "anyone"): 0.75}
 """Whose defaults do not pass, and the chance they still have: nobody printed ladders of pockets, fits or threads there (65, 71
 and 83 % at best), and a gap that frees Gannet's hinge wobbles on Heron."""

@@ -1,4 +1,4 @@
-"""A peg in its hole: one model with the gap chart, ribs that swallow printer error, Lamé's ring, what cannot be."""
+"""Pegs and plugs in their holes: one model with the gap chart, ribs that swallow printer error, Lamé's ring, what cannot be."""
 
 from __future__ import annotations
 
@@ -13,13 +13,14 @@ from bouncy_latch.core.judge.search.window import print_window
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.learn.calibration.situations import SITUATIONS, situation_zones
 from bouncy_latch.core.mechanisms import registry
+from bouncy_latch.core.mechanisms.fits.forms import Polygon
 from bouncy_latch.core.mechanisms.fits.plan import Plan
 from bouncy_latch.core.process.population import built_in, effective
 from bouncy_latch.core.process.profile import Policy
 from bouncy_latch.core.solids import mesh
 
 HERON, GANNET = built_in()
-KIND = registry.kind("peg-and-hole")
+KIND, PLUG = (registry.kind(each) for each in ("peg-and-hole", "polygon-plug"))
 PLAIN = {"fit": "slides", "surface": "plain"}
 
 
@@ -29,13 +30,13 @@ def solved(process=HERON, **values):
 
 @pytest.mark.parametrize("process", [HERON, GANNET, effective(HERON, Policy.ANYONE)], ids=["heron", "gannet", "anyone"])
 def test_its_chances_are_those_of_the_gap_chart(process):
-    """The chart's round peg in a hole of 10 mm, at five gaps: 4 points, as ridges and growth are integrated apart there."""
-    gaps = np.linspace(0.05, 0.4, 5)
-    chart = situation_zones(next(each for each in SITUATIONS if each.id == "fit-peg-5"), process, gaps)
-    for gap, chances in zip(gaps, chart.chances, strict=True):
-        plan = Plan(KIND.params().changed(diameter=10 - 2 * float(gap), clearance=float(gap), **PLAIN), process)
-        assert plan.spread == pytest.approx(tuple(chances), abs=0.04)
-        assert sum(plan.spread) == pytest.approx(1)
+    """The chart's round peg in a hole of 10 mm and its outlines: within 4 points, as ridges and growth are integrated apart."""
+    gaps, charts = np.linspace(0.05, 0.4, 5), {each.id: each for each in SITUATIONS}
+    for kind, chart, section in ((KIND, "fit-peg-5", "diameter"), (PLUG, "fit-outline", "across")):
+        zones = situation_zones(charts[chart], process, gaps)
+        for gap, chances in zip(gaps, zones.chances, strict=True):
+            params = kind.params().changed(**{section: 10 - 2 * float(gap)}, clearance=float(gap), **PLAIN)
+            assert Plan(params, process).spread == pytest.approx(tuple(chances), abs=0.04)
 
 
 @pytest.mark.trade
@@ -67,7 +68,7 @@ def test_a_pressed_ring_is_stretched_as_lame_says():
     found = Plan(KIND.params().changed(wall=(math.sqrt(3) - 1) * 5.36, lead=0.4), HERON)
     assert found.bursts == pytest.approx(2 * found.push / fits.RUBBING / found.area, rel=1e-6)
     thin = Plan(KIND.params().changed(diameter=80, wall=0.8, lead=0.4), HERON)
-    assert thin.bursts == pytest.approx(thin.push / fits.RUBBING / thin.area * (thin.hole + 0.4) / 0.8, rel=0.01)
+    assert thin.bursts == pytest.approx(thin.push / fits.RUBBING / thin.area * (thin.hole.radius + 0.4) / 0.8, rel=0.01)
 
 
 def test_it_is_drawn_as_it_is_computed():
@@ -78,15 +79,20 @@ def test_it_is_drawn_as_it_is_computed():
     hole = mesh.transformed(mesh.evaluate(solution.bodies["B"]), solution.motion.pose(p.length)["B"])
     level = p.backing + p.length / 2
     assert float(np.abs(hole.slice(level).bounds()).max()) == pytest.approx(plan.out, abs=1e-6)
-    assert hole.slice(level).area() == pytest.approx((2 * plan.out) ** 2 - math.pi * plan.hole**2, rel=2e-3)
+    assert hole.slice(level).area() == pytest.approx((2 * plan.out) ** 2 - math.pi * plan.hole.radius**2, rel=2e-3)
     shared = (peg.slice(level) ^ hole.slice(level)).area()
     # Three tips of 45°, each δ² large.
     assert shared == pytest.approx(3 * (p.rib - p.clearance) ** 2, rel=0.3)
+    six = Polygon(6, 5.0)
+    assert (six.area, six.around) == (pytest.approx(six.outline().polygon.area), pytest.approx(six.outline().polygon.length))
+    plug = PLUG.solve(PLUG.params().changed(sides=5), HERON)
+    assert mesh.evaluate(plug.bodies["B"]).slice(3.0).area() == pytest.approx(
+        (2 * Plan(plug.params, HERON).out) ** 2 - Polygon(5, 5.0 + plug.params.clearance).area, rel=1e-4)
     assert print_window(Design(KIND, p, HERON)).width > 0.06
 
 
 @pytest.mark.parametrize(("values", "says"), [
-    ({"diameter": 2, "clearance": -0.3, **PLAIN}, None), ({"lead": 4.5}, "leaves little of a peg"),
+    ({"diameter": 2, "clearance": -0.3, **PLAIN}, None), ({"lead": 4.5}, "leaves little of what is 10 mm thick"),
     ({"lead": 0.8, "wall": 0.9}, "leaves no rim"), ({"ribs": 24, "rib": 0.8}, "run into each other"),
     ({"clearance": -0.1}, "ribs do nothing")])
 def test_what_cannot_be_is_one_sentence(values, says):

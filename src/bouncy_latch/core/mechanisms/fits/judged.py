@@ -1,4 +1,4 @@
-"""Figures and verdicts of a peg in its hole."""
+"""Figures and verdicts of a fit."""
 
 from __future__ import annotations
 
@@ -18,14 +18,14 @@ def derived(plan: Plan) -> tuple[Derived, ...]:
     process = plan.process
     growth = f"growth {process.growth.mean:.2f} ± {process.growth.sd:.2f} ({process.source})"
     return (
-        Derived("hole", "hole, drawn", 2 * plan.hole, "mm", "peg + 2·clearance", "geometry"),
+        Derived("hole", "hole, drawn", 2 * plan.hole.radius, "mm", "what goes in + 2·clearance", "geometry"),
         Derived("left", "clearance left", plan.left, "mm", "clearance − 2·growth − hole shrink + peg term − fit term", growth),
-        Derived("area", "area of the fit", plan.area, "mm²", "π·d·(length − lead-ins)", "geometry"),
+        Derived("area", "area of the fit", plan.area, "mm²", "circumference·(length − lead-ins)", "geometry"),
         Derived("push", "push to put in", plan.push, "N", "µ·area·pressure of the crests" +
                 (" + µ·n·2·δ·L·H of the ribs" if plan.ribbed else ""), process.plastic.source),
         Derived("held", "holds after a year", plan.held, "N", "push × creep", process.plastic.source),
         Derived("hoop", "stress round the hole", plan.bursts, "MPa", "p·(R² + r²)/(R² − r²)", "Lamé, thick ring"),
-        Derived("shears", "peg shears off at", plan.shears, "N", "π·r²·strength across/√3", process.plastic.source),
+        Derived("shears", "shears off at", plan.shears, "N", "section·strength across/√3", process.plastic.source),
         Derived("play", "play across", 2 * max(plan.left - plan.rib, 0.0), "mm", "2·(clearance left − rib)", growth),
     )
 
@@ -43,7 +43,7 @@ def checks(plan: Plan) -> tuple[Check, ...]:
                   f"{slides:.0f} %, are loose {loose:.0f} %",
               basis="90 % of prints (common practice, no source)"),
         Check("insertion", "Push to put in", plan.push, p.push, "N", least=False, stop=2 * p.push,
-              mend=("clearance", "length", "diameter"), printer=True, topic="shape",
+              mend=("clearance", "length"), printer=True, topic="shape",
               why=f"of a print as it comes out on average, with {plan.left:.2f} mm of clearance left a side",
               basis="the push you allow"),
         Check("wall-holds", "Stress round the hole", plan.bursts, allowed, "MPa", least=False,
@@ -70,6 +70,6 @@ def checks(plan: Plan) -> tuple[Check, ...]:
 
 def summary(plan: Plan) -> str:
     """Return what follows, in words."""
-    p = plan.p
-    return (f"A peg of {p.diameter:g} mm in a hole of {2 * plan.hole:.2f} mm: {plan.left:.2f} mm of clearance is left a side. "
-            f"The peg goes in with {plan.push:.1f} N; {100 * plan.chance:.0f} % of prints come out as asked.")
+    thick, hole = 2 * plan.form.radius, 2 * plan.hole.radius
+    return (f"{thick:g} mm in a hole of {hole:.2f} mm: {plan.left:.2f} mm of clearance is left a side. The push to put it in "
+            f"is {plan.push:.1f} N; {100 * plan.chance:.0f} % of prints come out as asked.")

@@ -1,4 +1,4 @@
-"""How a peg sits in its hole as printed: what clearance is left, what push that takes, what it holds and what it bursts.
+"""How a peg or plug sits in its hole as printed: the clearance left, the push that takes, what it holds, what it bursts.
 
 The classes of fit are those of the gap chart (:mod:`bouncy_latch.core.layers.fits`): a push on 100 mm² of fit. Crush ribs of
 45° are pressed flat: cut off by δ, a rib bears its hardness on a strip 2·δ wide (D. Tabor, "The Hardness of Metals", 1951, from
@@ -17,7 +17,8 @@ from bouncy_latch.core.errors import SolveError
 from bouncy_latch.core.frozen import frozen
 from bouncy_latch.core.layers import fits
 from bouncy_latch.core.layers.fits import Taken
-from bouncy_latch.core.mechanisms.fits.sizes import PRESS, RIBBED, SLIDES, SNUG, PegAndHoleParams
+from bouncy_latch.core.mechanisms.fits.forms import Form
+from bouncy_latch.core.mechanisms.fits.sizes import PRESS, RIBBED, SLIDES, SNUG, FitParams
 from bouncy_latch.core.numbers import Array, cdf, normal_nodes
 from bouncy_latch.core.process.profile import Process, hole_shrink
 
@@ -32,25 +33,25 @@ _GROWTHS, (_RIDGES, _WEIGHTS) = normal_nodes(15), normal_nodes(5)
 
 @frozen
 class Plan:
-    """A peg and its hole on a printer."""
+    """A peg or plug and its hole on a printer."""
 
-    p: PegAndHoleParams
+    p: FitParams
     process: Process
 
-    @property
-    def radius(self) -> float:
-        """Of the peg as drawn, mm."""
-        return self.p.diameter / 2
+    @cached_property
+    def form(self) -> Form:
+        """Section of what goes in, as drawn."""
+        return self.p.form
 
-    @property
-    def hole(self) -> float:
-        """Radius of the hole as drawn, mm."""
-        return self.radius + self.p.clearance
+    @cached_property
+    def hole(self) -> Form:
+        """Section of the hole, as drawn."""
+        return self.form.widened(self.p.clearance)
 
     @property
     def out(self) -> float:
         """Half the width of the part with the hole, mm."""
-        return self.hole + self.p.wall
+        return self.hole.reach + self.p.wall
 
     @property
     def ribbed(self) -> bool:
@@ -65,18 +66,24 @@ class Plan:
     @cached_property
     def area(self) -> float:
         """Of the fit, mm²: what lies between the lead-ins."""
-        return 2 * math.pi * self.radius * max(self.p.length - 2 * self.p.lead, 0.2 * self.p.length)
+        return self.form.around * self.along
+
+    @property
+    def along(self) -> float:
+        """Length of the fit, mm."""
+        return max(self.p.length - 2 * self.p.lead, 0.2 * self.p.length)
 
     @cached_property
     def curved(self) -> float:
-        """How many times the hole term takes from a hole of this radius."""
-        return hole_shrink(1.0, self.hole)
+        """How many times the hole term takes from a hole that is curved so; none where its sides are straight."""
+        corner = self.hole.corner
+        return hole_shrink(1.0, corner) if math.isfinite(corner) else 0.0
 
     # -- what push which clearance takes ---------------------------------------------------------------------------------
 
     def crushed(self, push: float) -> float:
         """Return how far ribs are cut off at a push, mm: push = µ·n·2·δ·L·H."""
-        per_mm = fits.RUBBING * self.p.ribs * 2 * (self.area / (2 * math.pi * self.radius)) * self.hard
+        per_mm = fits.RUBBING * self.p.ridges * 2 * self.along * self.hard
         return push / per_mm
 
     @cached_property
@@ -165,32 +172,32 @@ class Plan:
     def bursts(self) -> float:
         """Greatest hoop stress in the wall round the hole, MPa: Lamé's thick ring under the pressure of the fit."""
         pressure = self.push / fits.RUBBING / self.area
-        inner, outer = self.hole**2, self.out**2
+        # A polygon's corners are left out: its ring is that of the circle inside it.
+        inner, outer = self.hole.radius**2, (self.hole.radius + self.p.wall) ** 2
         return pressure * (outer + inner) / (outer - inner)
 
     @property
     def shears(self) -> float:
-        """Force across the peg that shears it off its block, between two layers, N."""
-        return math.pi * self.radius**2 * self.process.plastic.across / math.sqrt(3)
+        """Force across it that shears it off its block, between two layers, N."""
+        return self.form.area * self.process.plastic.across / math.sqrt(3)
 
 
 def refuse_what_cannot_be(plan: Plan) -> None:
-    """Raise one sentence for sizes that are no peg in a hole."""
-    p = plan.p
-    if plan.hole < 0.7:
-        raise SolveError(f"a clearance of {p.clearance:g} leaves no hole for a peg of {p.diameter:g} mm", field="clearance",
-                         value=p.clearance)
-    if p.lead > min(0.4 * p.length, 0.6 * plan.radius):
-        most = round(min(0.4 * p.length, 0.6 * plan.radius), 2)
-        raise SolveError(f"a lead-in of {p.lead:g} mm leaves little of a peg {p.diameter:g} mm thick and {p.length:g} long",
+    """Raise one sentence for sizes that fit nothing together."""
+    p, radius = plan.p, plan.form.radius
+    if plan.hole.radius < 0.7:
+        raise SolveError(f"a clearance of {p.clearance:g} leaves no hole for what is {2 * radius:g} mm thick",
+                         field="clearance", value=p.clearance)
+    if p.lead > min(0.4 * p.length, 0.6 * radius):
+        most = round(min(0.4 * p.length, 0.6 * radius), 2)
+        raise SolveError(f"a lead-in of {p.lead:g} mm leaves little of what is {2 * radius:g} mm thick and {p.length:g} long",
                          field="lead", value=p.lead, limit=most)
     if p.lead > 0.8 * p.wall:
         raise SolveError(f"a lead-in of {p.lead:g} mm leaves no rim on a wall of {p.wall:g}", field="lead", value=p.lead,
                          limit=round(0.8 * p.wall, 2))
-    if plan.ribbed and p.ribs * 2 * p.rib > 0.8 * 2 * math.pi * plan.radius:
-        most = int(0.8 * math.pi * plan.radius / p.rib)
-        raise SolveError(f"{p.ribs} ribs of {p.rib:g} mm run into each other round a peg of {p.diameter:g}", field="ribs",
-                         value=p.ribs, limit=max(most, 3))
+    if plan.ribbed and p.ridges * 2 * p.rib > 0.8 * plan.form.around:
+        raise SolveError(f"{p.ridges} ribs of {p.rib:g} mm run into each other round what is {2 * radius:g} mm thick",
+                         field="rib", value=p.rib, limit=round(0.4 * plan.form.around / p.ridges, 2))
     if plan.ribbed and p.clearance <= 0:
-        raise SolveError(f"with a clearance of {p.clearance:g} mm the whole peg is pressed, and ribs do nothing",
+        raise SolveError(f"with a clearance of {p.clearance:g} mm the whole face is pressed, and ribs do nothing",
                          field="clearance", value=p.clearance, limit=0.05)
