@@ -87,9 +87,10 @@ def test_what_gives_way_swallows_more_printer_error_than_a_fit(closing):
 
 
 @pytest.mark.parametrize(("kind", "values", "words"), [
-    ("hook", {"direction": "sideways"}, "a hook cannot do “load acts sideways”: its hold is worked out against a pull apart"),
+    ("hook", {"direction": "sideways"},
+     "a hook does not answer “load acts sideways”: its hold is worked out against a pull apart"),
     ("screw-boss", {"opened": "daily"}, "wears its thread out"), ("hook", {"task": "turn"}, "a hook is not made to turn"),
-    ("hook", {"torque": 20}, "a hook has no figure for “torque wanted 20 N·mm”"),
+    ("hook", {"torque": 20}, "a hook has no figure that answers “torque wanted 20 N·mm”"),
     ("hook", {"load": 4000}, "a hook takes must hold from 0.1 to 2000 N, not 4000"),
 ])
 def test_what_a_kind_cannot_do_is_one_sentence(kind, values, words):

@@ -142,7 +142,7 @@ def test_mechanisms_are_chosen_by_a_need(bouncy, tmp_path):
     assert works["value"] == pytest.approx(100 * best["chance"], abs=0.1)
     table = bouncy("choose", "--need", asked, "--brief")[1].splitlines()
     assert table[0].split()[:3] == ["works", "anyone", "window"]
-    assert any(line.startswith("not: a hook has no figure for") for line in table)
+    assert any(line.startswith("not: a hook has no figure that answers") for line in table)
 
 
 @pytest.mark.parametrize(("argv", "says"), [

@@ -73,13 +73,13 @@ def answered(kind: Kind, need: Need) -> dict[str, Any]:
             if answer is None:
                 continue
             if value in answer.refuses:
-                raise ParamError(f"a {kind.title.lower()} cannot do “{fact.label} {value}”: {answer.refuses[value]}",
+                raise ParamError(f"a {kind.title.lower()} does not answer “{fact.label} {value}”: {answer.refuses[value]}",
                                  field=name, value=value)
             found.update(answer.sets.get(value, {}))
             continue
         if answer is None:
-            raise ParamError(f"a {kind.title.lower()} has no figure for “{fact.label} {value:g} {fact.unit}”", field=name,
-                             value=value)
+            raise ParamError(f"a {kind.title.lower()} has no figure that answers “{fact.label} {value:g} {fact.unit}”",
+                             field=name, value=value)
         if not answer.param:
             continue
         own = facts[answer.param]
