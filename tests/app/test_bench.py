@@ -292,10 +292,18 @@ def test_mechanisms_are_compared_in_figures_and_the_best_is_added(bench):
     QTest.keyClick(comparison.editors["size"], Qt.Key.Key_Return)
     bench.qtbot.waitUntil(lambda: comparison.choice is not None and comparison.choice.whole and comparison.need.size == 40
                           and comparison.choice.need == comparison.need and not comparison.lane.busy, timeout=PATIENCE)
-    texts = [each.text() for each in comparison.findChildren(QLabel) if each.isVisible()]
-    assert any("of 3 mechanisms do all that is wanted" in text for text in texts)
-    assert any("has no figure that answers" in text for text in texts)
+    for words in ("of 3 mechanisms do all that is wanted", "has no figure that answers"):
+        # What was just put there shows with the next turn of the event loop.
+        bench.qtbot.waitUntil(lambda words=words: any(words in each.text() for each in comparison.findChildren(QLabel)
+                                                      if each.isVisible()), timeout=PATIENCE)
     assert comparison.chart.said().count("print window") == 3
+    other = next(each for each in bench.session.project.processes if each.id != bench.session.project.process_id)
+    bench.session.set_process(other)
+    assert comparison.choice is None, "no figure stands for another printer"
+    assert comparison.chart.said() == ""
+    bench.qtbot.waitUntil(lambda: comparison.choice is not None and comparison.choice.whole and not comparison.lane.busy,
+                          timeout=PATIENCE)
+    assert {each.design.process.printer for each in comparison.choice.candidates} == {other.printer}
     for slider in comparison.sliders.values():
         slider.setValue(0)
     comparison.sliders["light"].setValue(100)

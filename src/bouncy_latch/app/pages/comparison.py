@@ -51,6 +51,7 @@ class Comparison(QWidget):
         self._session = session
         self.need, self.weights = Need(), dict(WEIGHTS)
         self.choice: Choice | None = None
+        self._worked_for: object = None
         self.buttons: list[QWidget] = []
         self.lane = Lane(self)
         self.lane.early.connect(self._on_choice)
@@ -106,6 +107,7 @@ class Comparison(QWidget):
         whole.addWidget(left)
         whole.addLayout(right, 1)
         show_all(self.editors, self.need, None)
+        session.changed.connect(self._on_session)
 
     def _weighing(self) -> QGridLayout:
         grid = QGridLayout()
@@ -122,7 +124,11 @@ class Comparison(QWidget):
 
     def showEvent(self, event: object) -> None:
         super().showEvent(event)  # type: ignore[arg-type]
-        if self.choice is None and not self.lane.busy:
+        self._on_session()
+
+    def _on_session(self) -> None:
+        """Compare anew where another printer is chosen, or more is known of it."""
+        if self.isVisible() and self._worked_for != self._session.process:
             self.compare()
 
     def ask(self, task: str) -> None:
@@ -151,6 +157,10 @@ class Comparison(QWidget):
         def work(report: Report) -> Choice:
             return choose(need, process, weights, report, report.show)
 
+        self._worked_for = process
+        # No figure of an earlier need or printer stays beside the new one.
+        self.choice = None
+        self._show(Choice(need, (), ()))
         self._said.setText("working out every mechanism for this printer…")
         self.stop_button.show()
         self.lane.start(work)
@@ -216,6 +226,7 @@ class Comparison(QWidget):
 
     def take(self, each: Candidate) -> None:
         """Add a candidate's mechanism to the project, with its sizes."""
+        self.lane.cancel()
         default = each.design.kind.params().model_dump()
         changed = {name: value for name, value in each.design.params.model_dump().items() if value != default[name]}
         self._session.add(each.design.kind.id, **changed)

@@ -50,7 +50,7 @@ class Choice:
         best = self.candidates[0]
         if best.reached:
             return ""
-        return f"nothing does all of it; nearest is a {best.design.kind.title.lower()}, without: {best.short[0]}"
+        return f"nothing does all that is wanted; a {best.design.kind.title.lower()} comes nearest and misses: {best.short[0]}"
 
 
 def choose(need: Need, process: Process, weights: Mapping[str, float] = WEIGHTS, progress: Progress = unwatched,
@@ -84,7 +84,7 @@ def choose(need: Need, process: Process, weights: Mapping[str, float] = WEIGHTS,
         except UserError as error:
             gone.append(Dismissed(kind, error.sentence))
         tell(0.3 * (number + 1) / len(kinds))
-    order = [each for each in ranked(found.values(), weights) if each.design.kind.id in given]
+    order = ranked(found.values(), weights)
     tasks = [_Task(each.design.kind.id, each.design.params.model_dump(), process, policy, need.model_dump(),
                    tuple(given[each.design.kind.id]), bool(each.failing)) for each in order]
     for number, (kind_id, params, more) in enumerate(_each_sized(tasks, progress)):
