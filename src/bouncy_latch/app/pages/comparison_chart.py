@@ -122,9 +122,11 @@ class ComparisonChart(QWidget):
         painter.setPen(QColor(t.ink))
         wide = painter.fontMetrics().horizontalAdvance(each.design.kind.title) + 4
         places = [QRectF(at.x() + x if x > 0 else at.x() + x - wide, at.y() + y - 8, wide, 16)
-                  for y in (0, -13, 13, -26, 26) for x in (10, -10)]
+                  for y in (0, -13, 13, -26, 26, 39, 52, 65) for x in (10, -10)]
         free = [words for words in places if self.area.contains(words) and not any(words.intersects(each) for each in taken)]
-        words = free[0] if free else places[0]
+        if not free:
+            return  # the table and the tooltip name it
+        words = free[0]
         taken.append(words)
         painter.drawText(words, int(Qt.AlignmentFlag.AlignVCenter), each.design.kind.title)
 
